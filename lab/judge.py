@@ -52,7 +52,7 @@ def psnr_table(run: Callable, factors: tuple[int, ...]) -> dict[str, float]:
     for factor in factors:
         scores = []
         for name, truth in reserved_pictures().items():
-            small = torch.from_numpy(shrink(truth, factor)).permute(2, 0, 1)[None].float() / 255
+            small = torch.from_numpy(shrink(truth, factor).copy()).permute(2, 0, 1)[None].float() / 255
             padded = torch.nn.functional.pad(small, (16, 16, 16, 16), mode="reflect")
             with torch.no_grad():
                 result = run(padded, factor)[0].permute(1, 2, 0).numpy() * 255

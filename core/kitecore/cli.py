@@ -1,0 +1,157 @@
+"""The command line: ``python -m kitecore read|enlarge|render|engines``."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import time
+from pathlib import Path
+from typing import NoReturn
+
+from pydantic import BaseModel, ValidationError
+
+from kitecore.engines import engines
+from kitecore.errors import KiteError, OutputError, TakeError
+from kitecore.lengths import parse_print
+from kitecore.output import FORMAT_OF_ENDING, OutputSpec, write_result
+from kitecore.run import Run
+from kitecore.source import Source, read_facts
+from kitecore.steps.enlarge import ByFactor, ByHeight, ByPrint, ByWidth, Enlarge
+from kitecore.take import Take, parse_take, plan, sentence_for
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        raise TakeError(f"{message[0].upper()}{message[1:]}; see {self.prog} --help.")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="python -m kitecore", description="Read, enlarge and render pictures.")
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
+
+    read = commands.add_parser("read", help="tell a file's facts as JSON")
+    read.add_argument("file", type=Path)
+
+    enlarge = commands.add_parser("enlarge", help="enlarge a file to a factor, a size in pixels, or a print")
+    enlarge.add_argument("source", type=Path, metavar="IN")
+    enlarge.add_argument("result", type=Path, metavar="OUT")
+    enlarge.add_argument("--engine", default="faithful")
+    target = enlarge.add_mutually_exclusive_group(required=True)
+    target.add_argument("--factor", type=float, help="0.5 to 8")
+    target.add_argument("--width", type=int, metavar="PX")
+    target.add_argument("--height", type=int, metavar="PX")
+    target.add_argument("--print", dest="paper", metavar="SIZE", help="60x90cm, 24x36in, 60cm; the picture fits inside")
+    enlarge.add_argument("--ppi", type=float, help="pixels per inch of the print, and the file's tag")
+
+    render = commands.add_parser("render", help="do the steps of a take")
+    render.add_argument("source", type=Path, metavar="IN")
+    render.add_argument("result", type=Path, metavar="OUT")
+    render.add_argument("--take", type=Path, required=True, metavar="TAKE.json")
+    render.add_argument("--ppi", type=float)
+
+    for command in (enlarge, render):
+        command.add_argument("--depth", type=int, help="bits per sample: 8 or 16; 16 where the format can")
+        command.add_argument("--quality", type=int, help="for JPEG and WebP, 1 to 100")
+        command.add_argument("--compression", help="for TIFF: none, lzw or zip")
+        command.add_argument("--profile", help="keep (the source's colour space) or srgb")
+    commands.add_parser("engines", help="list the engines as JSON")
+    return parser
+
+
+def _spec(options: argparse.Namespace) -> OutputSpec:
+    ending = options.result.suffix.lower()
+    if ending not in FORMAT_OF_ENDING:
+        raise OutputError(f"The result {options.result.name} must end in {', '.join(FORMAT_OF_ENDING)}.")
+    form = FORMAT_OF_ENDING[ending]
+    if options.depth == 16 and form in ("jpeg", "webp"):
+        raise OutputError(f"A {form.upper()} file holds 8 bits per sample; write a TIFF or PNG for 16.")
+    given = {
+        name: getattr(options, name)
+        for name in ("depth", "quality", "compression", "profile", "ppi")
+        if getattr(options, name) is not None
+    }
+    return OutputSpec.model_validate({"format": form, **given})
+
+
+def _enlarge_step(options: argparse.Namespace) -> Enlarge:
+    target: ByFactor | ByWidth | ByHeight | ByPrint
+    if options.factor is not None:
+        target = ByFactor(factor=options.factor)
+    elif options.width is not None:
+        target = ByWidth(pixels=options.width)
+    elif options.height is not None:
+        target = ByHeight(pixels=options.height)
+    else:
+        width, height, unit = parse_print(options.paper)
+        target = ByPrint(width=width, height=height, unit=unit, **({"ppi": options.ppi} if options.ppi else {}))
+        options.ppi = target.ppi
+    return Enlarge(engine=options.engine, target=target)
+
+
+class _Bar:
+    """A progress bar on standard error, with the time left; silent where that is not a terminal and done is far."""
+
+    def __init__(self) -> None:
+        self._started = time.monotonic()
+        self._shown = -1
+
+    def __call__(self, fraction: float) -> None:
+        percent = int(fraction * 100)
+        live = sys.stderr.isatty()
+        if percent == self._shown or (not live and percent < min(100, self._shown + 10)):
+            return
+        self._shown = percent
+        spent = time.monotonic() - self._started
+        left = f"{spent / fraction - spent:4.0f} s left" if 0 < fraction < 1 else f"{spent:4.1f} s"
+        filled = percent * 30 // 100
+        sys.stderr.write(
+            f"{chr(13) if live else ''}[{'#' * filled}{'.' * (30 - filled)}] {percent:3d} %  {left}"
+            f"{'' if live and fraction < 1 else chr(10)}"
+        )
+        sys.stderr.flush()
+
+
+def _deliver(options: argparse.Namespace, take: Take) -> None:
+    spec = _spec(options)
+    if options.result.exists() and options.result.resolve() == options.source.resolve():
+        raise OutputError("The result would overwrite its source; give it another name.")
+    if not options.result.parent.is_dir():
+        raise OutputError(f"There is no folder {options.result.parent} to write into; make it first.")
+    with Source(options.source) as source:
+        resolved = plan(take, source.size)
+        print(f"{resolved.source} px → {resolved.size} px, {spec.bits} bit", file=sys.stderr)
+        write_result(resolved, source, spec, options.result, Run(progress=_Bar()))
+
+
+def _run(arguments: list[str] | None) -> None:
+    options = _parser().parse_args(arguments)
+    match options.command:
+        case "read":
+            _print(read_facts(options.file))
+        case "engines":
+            print(json.dumps([engine.manifest.model_dump(mode="json") for engine in engines().values()], indent=2))
+        case "enlarge":
+            _deliver(options, Take(steps=[_enlarge_step(options)]))
+        case "render":
+            try:
+                text = options.take.read_bytes()
+            except OSError as error:
+                raise TakeError(f"The take {options.take.name} cannot be read ({error.strerror}).") from error
+            _deliver(options, parse_take(text))
+
+
+def _print(model: BaseModel) -> None:
+    print(model.model_dump_json(indent=2))
+
+
+def main(arguments: list[str] | None = None) -> None:
+    """Run one command; on error one sentence on standard error and exit status 1."""
+    try:
+        _run(arguments)
+    except ValidationError as error:
+        sys.exit(sentence_for(error))
+    except KiteError as error:
+        sys.exit(" ".join(str(error).split()))
+    except KeyboardInterrupt:
+        sys.exit("Cancelled; nothing was written.")

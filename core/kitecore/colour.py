@@ -1,0 +1,83 @@
+"""Colour profiles: their names, and pixels as a screen shows them."""
+
+from __future__ import annotations
+
+import struct
+from functools import lru_cache
+
+import pyvips
+
+from kitecore.errors import PictureError
+from kitecore.pixels import Pixels, has_alpha, to_samples
+
+
+def profile_name(profile: bytes) -> str:
+    """The description inside an ICC profile (versions 2 and 4), or “unnamed profile”."""
+    try:
+        (count,) = struct.unpack(">I", profile[128:132])
+        for index in range(min(count, 100)):
+            tag, offset, length = struct.unpack(">4sII", profile[132 + 12 * index : 144 + 12 * index])
+            if tag != b"desc":
+                continue
+            body = profile[offset : offset + length]
+            if body[:4] == b"mluc":
+                size, place = struct.unpack(">II", body[20:28])
+                return body[place : place + size].decode("utf-16-be").strip("\0 ")
+            (size,) = struct.unpack(">I", body[8:12])
+            return body[12 : 12 + size].split(b"\0")[0].decode("latin-1").strip()
+    except (struct.error, UnicodeDecodeError):
+        pass
+    return "unnamed profile"
+
+
+@lru_cache(maxsize=1)
+def srgb_profile() -> bytes:
+    """The sRGB profile that libvips carries."""
+    blank = pyvips.Image.black(1, 1, bands=3).copy(interpretation="srgb")
+    content: bytes = blank.icc_transform("srgb", input_profile="srgb").get("icc-profile-data")
+    return content
+
+
+def interpretation(bands: int, bits: int) -> str:
+    """libvips' name for samples of that many bands and bits."""
+    grey = bands < 3
+    if bits == 16:
+        return "grey16" if grey else "rgb16"
+    return "b-w" if grey else "srgb"
+
+
+def to_srgb(image: pyvips.Image, profile: bytes | None, bits: int) -> pyvips.Image:
+    """An 8- or 16-bit image in ``profile`` (None: sRGB or its grey) to 8- or 16-bit sRGB, alpha kept.
+
+    Relative colorimetric with black point compensation. Raises PictureError if the profile is broken.
+    """
+    if profile is None:
+        colour = image.colourspace("srgb" if bits == 8 else "rgb16")
+        return colour
+    tagged = image.copy()
+    tagged.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile)
+    try:
+        return tagged.icc_transform(
+            "srgb", embedded=True, intent="relative", black_point_compensation=True, depth=bits
+        )  # fmt: skip
+    except pyvips.Error as error:
+        raise PictureError("The colour profile inside this picture is broken; deliver with the profile kept.") from error
+
+
+def screen_png(pixels: Pixels, profile: bytes | None) -> bytes:
+    """Pixels as an 8-bit sRGB PNG for the screen, lossless, as fast as PNG allows.
+
+    sRGB pixels are rounded once from their working form; others go through 16 bits and their profile.
+    """
+    bands = pixels.shape[2]
+    bits = 8 if profile is None else 16
+    samples = to_samples(pixels, bits)
+    image = pyvips.Image.new_from_memory(
+        samples.data, samples.shape[1], samples.shape[0], bands, "uchar" if bits == 8 else "ushort"
+    ).copy(interpretation=interpretation(bands, bits))
+    if profile is not None:
+        image = to_srgb(image, profile, 8)
+    elif has_alpha(bands) and bands == 2:
+        image = image.colourspace("srgb")
+    content: bytes = image.pngsave_buffer(compression=1, filter="sub", keep="none")
+    return content

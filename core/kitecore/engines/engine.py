@@ -1,0 +1,122 @@
+"""One engine: its manifest, and its network loaded when first needed."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import threading
+from pathlib import Path
+
+import numpy as np
+import onnxruntime
+from pydantic import ValidationError
+
+from kitecore.engines.manifest import Manifest
+from kitecore.errors import EngineError
+from kitecore.pixels import Pixels
+
+#: Tried in this order; the first that this machine's onnxruntime has is used.
+PROVIDERS = (
+    "CUDAExecutionProvider",
+    "DmlExecutionProvider",
+    "CoreMLExecutionProvider",
+    "OpenVINOExecutionProvider",
+    "CPUExecutionProvider",
+)
+
+
+def provider() -> str:
+    """The execution provider networks run on: ``KITE_PROVIDER`` if set, else the first of :data:`PROVIDERS` there is."""
+    available = onnxruntime.get_available_providers()
+    wanted = os.environ.get("KITE_PROVIDER")
+    if wanted:
+        if wanted not in available:
+            raise EngineError(f"The provider {wanted} is not available here; there are {', '.join(available)}.")
+        return wanted
+    return next(name for name in PROVIDERS if name in available)
+
+
+class Engine:
+    """An engine folder. Cheap to make: the network is read and checked at first use."""
+
+    def __init__(self, folder: Path) -> None:
+        try:
+            self.manifest = Manifest.model_validate_json((folder / "engine.json").read_bytes())
+        except (OSError, ValidationError) as error:
+            raise EngineError(f"The engine in {folder.name} has a broken engine.json: {error}") from error
+        self._folder = folder
+        self._lock = threading.Lock()
+        self._session: onnxruntime.InferenceSession | None = None
+
+    @property
+    def fingerprint(self) -> str:
+        """Changes whenever the engine's pixels may: its id and the hash of its weights."""
+        network = self.manifest.network
+        return f"{self.manifest.id}:{network.sha256 if network else 'lanczos3'}"
+
+    @property
+    def reach(self) -> int:
+        """Source pixels around a region that the network needs; 0 for plain resampling."""
+        return self.manifest.network.reach if self.manifest.network else 0
+
+    def head_for(self, scale: float) -> int | None:
+        """The factor to run for an enlargement by ``scale``: the next head up, or the largest.
+
+        None where no network runs: plain resampling, and any scale up to 1, where there is nothing to add.
+        """
+        if scale <= 1 + 1e-9 or not self.manifest.factors:
+            return None
+        return next((f for f in self.manifest.factors if f >= scale - 1e-9), self.manifest.factors[-1])
+
+    def operations_per_pixel(self, factor: int) -> float:
+        """Floating-point operations of the network per source pixel."""
+        return self.manifest.network.operations_per_pixel[factor] if self.manifest.network else 0.0
+
+    def _loaded(self) -> onnxruntime.InferenceSession:
+        with self._lock:
+            if self._session is None:
+                network = self.manifest.network
+                if network is None:
+                    raise EngineError(f"{self.manifest.name} has no network to run.")
+                content = (self._folder / network.file).read_bytes()
+                if hashlib.sha256(content).hexdigest() != network.sha256:
+                    raise EngineError(
+                        f"The weights of {self.manifest.name} are not those its manifest names; install it again."
+                    )
+                options = onnxruntime.SessionOptions()
+                options.intra_op_num_threads = int(os.environ.get("KITE_THREADS", "0"))
+                options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+                options.log_severity_level = 3
+                self._session = onnxruntime.InferenceSession(content, options, providers=[provider()])
+            return self._session
+
+    def enlarge(self, pixels: Pixels, factor: int) -> Pixels:
+        """Run one head.
+
+        Parameters
+        ----------
+        pixels
+            H×W×1 or H×W×3, encoded 0..1. Grey is run as RGB and averaged back.
+        factor
+            One of the manifest's factors.
+
+        Returns
+        -------
+        factor·H × factor·W × the bands given; the outermost ``reach``·factor pixels are unreliable.
+        """
+        network = self.manifest.network
+        session = self._loaded()
+        assert network is not None
+        low, high = network.range
+        grey = pixels.shape[2] == 1
+        planes = np.broadcast_to(pixels, (*pixels.shape[:2], 3)).transpose(2, 0, 1)[None]
+        planes = np.ascontiguousarray(planes)
+        if (low, high) != (0.0, 1.0):
+            planes = planes * np.float32(high - low) + np.float32(low)
+        options = onnxruntime.RunOptions()
+        options.only_execute_path_to_fetches = True
+        result = session.run([network.outputs[factor]], {network.input: planes}, options)[0][0]
+        if (low, high) != (0.0, 1.0):
+            result = (result - np.float32(low)) / np.float32(high - low)
+        result = result.transpose(1, 2, 0)
+        return result.mean(axis=2, keepdims=True) if grey else result

@@ -1,0 +1,237 @@
+"""Write the result of a plan to a file: exact pixels, profile, ppi and metadata, all or nothing."""
+
+from __future__ import annotations
+
+import errno
+import os
+import shutil
+import uuid
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any, BinaryIO, Literal, TypeAlias
+
+import numpy as np
+import pyvips
+from pydantic import BaseModel, ConfigDict, Field
+
+from kitecore import exif as exif_tags
+from kitecore.colour import interpretation, srgb_profile, to_srgb
+from kitecore.errors import Cancelled, NoSpace, OutputError
+from kitecore.exif import Exif
+from kitecore.geometry import Size
+from kitecore.lengths import MILLIMETRES_PER_INCH
+from kitecore.pixels import Samples, has_alpha, to_samples
+from kitecore.render import render_strips
+from kitecore.run import Run
+from kitecore.source import Header, Source
+from kitecore.take import Plan
+
+Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp"]
+
+ENDINGS: dict[Format, str] = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp"}
+FORMAT_OF_ENDING: dict[str, Format] = {
+    ".tif": "tiff", ".tiff": "tiff", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg", ".webp": "webp",
+}  # fmt: skip
+LONGEST_SIDE: dict[Format, int] = {"jpeg": 65_500, "webp": 16_383, "png": 1_000_000, "tiff": 1_000_000}
+#: Bytes per sample relative to raw that typical photographs take, for estimates only.
+_TYPICAL_RATIO = {("tiff", "none"): 1.0, ("tiff", "lzw"): 0.85, ("tiff", "zip"): 0.75, ("png", ""): 0.65}
+#: Classic TIFF offsets end at 4 GiB; leave room for what is not pixels.
+_CLASSIC_TIFF_BYTES = 4_000_000_000
+_SPARE_BYTES = 32 * 1024 * 1024
+_RENDERING_SHARE = 0.92
+
+
+class OutputSpec(BaseModel):
+    """How a finished file is to be written."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    format: Format = "tiff"
+    depth: Literal[8, 16] = Field(default=16, description="Bits per sample; JPEG and WebP always have 8.")
+    compression: Literal["none", "lzw", "zip"] = Field(default="zip", description="For TIFF; all are lossless.")
+    quality: int = Field(default=92, ge=1, le=100, description="For JPEG and WebP.")
+    lossless: bool = Field(default=False, description="For WebP.")
+    chroma: Literal["full", "half"] = Field(default="full", description="Chroma resolution of JPEG: 4:4:4 or 4:2:0.")
+    profile: Literal["keep", "srgb"] = Field(default="keep", description="The source's colour space, or sRGB.")
+    ppi: float | None = Field(default=None, ge=1, le=10_000, description="None keeps the source's tag, or 300.")
+    metadata: bool = Field(default=True, description="Whether EXIF, XMP and IPTC go with the file.")
+
+    @property
+    def bits(self) -> int:
+        """Bits per sample that will really be written."""
+        return 8 if self.format in ("jpeg", "webp") else self.depth
+
+    def check(self, size: Size) -> None:
+        """Raise OutputError if the format cannot hold a picture of ``size``."""
+        longest = LONGEST_SIDE[self.format]
+        if max(size.width, size.height) > longest:
+            raise OutputError(
+                f"A {self.format.upper()} file can be at most {longest:,} px long and this is {size} px; deliver as TIFF."
+            )
+
+    def estimated_bytes(self, size: Size, bands: int) -> int:
+        """About how large the file will be, from what photographs of this size usually take."""
+        raw = size.pixels * bands * self.bits / 8
+        if self.format == "tiff":
+            return int(raw * _TYPICAL_RATIO["tiff", self.compression])
+        if self.format == "png":
+            return int(raw * _TYPICAL_RATIO["png", ""])
+        if self.format == "webp" and self.lossless:
+            return int(raw * 0.5)
+        bits_per_pixel = 0.35 * 2 ** ((self.quality - 60) / 14)
+        return int(size.pixels * bits_per_pixel / 8 * (1.0 if self.chroma == "full" else 0.75))
+
+
+def free_bytes(folder: Path) -> int:
+    """Bytes that can still be written in ``folder``."""
+    return shutil.disk_usage(folder).free
+
+
+def _no_space(path: Path) -> NoSpace:
+    return NoSpace(
+        f"The disk is full: {path.name} could not be finished and nothing of it was left behind. "
+        "Free some space and deliver again."
+    )
+
+
+def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: Run | None = None) -> None:
+    """Render ``plan`` on ``source`` and write it to ``path``, replacing what is there only once all is done.
+
+    Pixels are rounded once: to the file's depth, or, where a profile conversion follows, to 16 bits before it.
+    Memory does not grow with the picture: strips go to a scratch file beside ``path``, which libvips then encodes.
+
+    Raises Cancelled, NoSpace, OutputError; then no file and no scratch remains.
+    """
+    run = run or Run()
+    spec.check(plan.size)
+    stage = plan.stage(source.stage(plan.source_reduction(0)))
+    convert = spec.profile == "srgb" and source.header.profile is not None
+    bits = 16 if convert else spec.bits
+    needed = plan.size.pixels * stage.bands * bits // 8 + spec.estimated_bytes(plan.size, stage.bands) + _SPARE_BYTES
+    if free_bytes(path.parent) < needed:
+        raise NoSpace(
+            f"{path.name} needs about {needed / 1e9:.1f} GB to be made and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
+            "Free some space or choose a smaller size."
+        )
+    try:
+        with TemporaryDirectory(prefix=".kite-", dir=path.parent) as folder:
+            raw = Path(folder) / "pixels.raw"
+            with raw.open("wb") as file:
+                render_strips(
+                    stage,
+                    lambda pixels: to_samples(pixels, bits),
+                    _strip_writer(file),
+                    Run(run.cancelled, lambda done: run.progress(done * _RENDERING_SHARE)),
+                )
+            finished = Path(folder) / path.name
+            _encode(raw, finished, plan.size, stage.bands, bits, source.header, spec, run)
+            _sync(finished)
+            finished.replace(path)
+    except OSError as error:
+        if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            raise _no_space(path) from error
+        raise OutputError(f"{path.name} could not be written ({error.strerror}).") from error
+    run.progress(1.0)
+
+
+def _strip_writer(file: BinaryIO) -> Any:
+    def write(strip: Samples) -> None:
+        file.write(np.ascontiguousarray(strip).data)
+
+    return write
+
+
+def _sync(path: Path) -> None:
+    """Have the file on the disk before it gets its name, so that a power cut leaves all of it or nothing."""
+    with path.open("rb") as file:
+        os.fsync(file.fileno())
+
+
+def _encode(
+    raw: Path, path: Path, size: Size, bands: int, bits: int, header: Header, spec: OutputSpec, run: Run
+) -> None:
+    """Encode rendered samples; progress and cancelling go on through libvips' own reports."""
+    form = "uchar" if bits == 8 else "ushort"
+    image = pyvips.Image.rawload(str(raw), size.width, size.height, bands, format=form, access="sequential")
+    image = image.copy(interpretation=interpretation(bands, bits))
+    profile = header.profile
+    if spec.profile == "srgb":
+        if profile is not None:
+            image = to_srgb(image, profile, spec.bits)
+        profile = srgb_profile() if image.bands > 2 else None
+    image = _with_metadata(image, profile, header, spec)
+    watched = image.copy()
+    watched.set_progress(True)
+
+    def minded(mid: pyvips.Image, progress: Any) -> None:
+        if run.cancelled():
+            watched.set_kill(True)
+        run.progress(_RENDERING_SHARE + (1 - _RENDERING_SHARE) * min(1.0, progress.percent / 100) * 0.99)
+
+    watched.signal_connect("eval", minded)
+    try:
+        _save(watched, path, spec, has_alpha(image.bands))
+        if spec.format == "tiff" and spec.metadata and header.exif:
+            exif_tags.add_to_tiff(path, header.exif)
+    except pyvips.Error as error:
+        run.check()
+        if "space" in str(error) or "write error" in str(error).lower() or "too large" in str(error).lower():
+            raise _no_space(path) from error
+        raise OutputError(f"{path.name} could not be written ({str(error).strip().splitlines()[-1]}).") from error
+    finally:
+        watched.set_progress(False)
+
+
+def _with_metadata(image: pyvips.Image, profile: bytes | None, header: Header, spec: OutputSpec) -> pyvips.Image:
+    ppi = spec.ppi or header.ppi or 300.0
+    per_millimetre = ppi / MILLIMETRES_PER_INCH
+    image = image.copy(xres=per_millimetre, yres=per_millimetre)
+    for name in image.get_fields():
+        if name.startswith(("exif-", "icc-profile")):
+            image.remove(name)
+    blobs = {"icc-profile-data": profile}
+    if spec.metadata:
+        blobs |= {"xmp-data": header.xmp, "iptc-data": header.iptc}
+        if header.exif and spec.format != "tiff":
+            _set_exif(image, header.exif)
+    for name, blob in blobs.items():
+        if blob is not None:
+            image.set_type(pyvips.GValue.blob_type, name, blob)
+    image.set_type(pyvips.GValue.gstr_type, "resolution-unit", "in")
+    return image
+
+
+def _set_exif(image: pyvips.Image, exif: Exif) -> None:
+    """Give an image EXIF the way libvips wants it: one field per tag, as it reads them from a JPEG."""
+    block = exif_tags.to_block(exif)
+    blank: bytes = pyvips.Image.black(1, 1).jpegsave_buffer(keep="none")
+    segment = b"\xff\xe1" + (len(block) + 2).to_bytes(2, "big") + block
+    read = pyvips.Image.jpegload_buffer(blank[:2] + segment + blank[2:])
+    for name in read.get_fields():
+        if name == "exif-data" or (name.startswith("exif-ifd") and not name.endswith(("Dimension", "Orientation"))):
+            image.set_type(read.get_typeof(name), name, read.get(name))
+
+
+def _save(image: pyvips.Image, path: Path, spec: OutputSpec, alpha: bool) -> None:
+    match spec.format:
+        case "tiff":
+            raw_bytes = image.width * image.height * image.bands * spec.bits // 8
+            image.tiffsave(
+                str(path),
+                compression={"none": "none", "lzw": "lzw", "zip": "deflate"}[spec.compression],
+                predictor="none" if spec.compression == "none" else "horizontal",
+                bigtiff=raw_bytes > _CLASSIC_TIFF_BYTES, resunit="inch",
+            )  # fmt: skip
+        case "png":
+            image.pngsave(str(path), compression=6, bitdepth=spec.bits)
+        case "jpeg":
+            flat = image.flatten(background=255) if alpha else image
+            flat.jpegsave(
+                str(path), Q=spec.quality, optimize_coding=True,
+                subsample_mode="off" if spec.chroma == "full" else "on",
+            )  # fmt: skip
+        case "webp":
+            image.webpsave(str(path), Q=spec.quality, lossless=spec.lossless, effort=4)
+
+
+__all__ = ["ENDINGS", "FORMAT_OF_ENDING", "Cancelled", "OutputSpec", "free_bytes", "write_result"]

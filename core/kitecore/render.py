@@ -1,0 +1,65 @@
+"""Render a stage: one region, a whole array, or strip by strip without ever holding it all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from kitecore.geometry import Region, Size, grid
+from kitecore.pixels import Pixels, Samples
+from kitecore.run import Run
+from kitecore.stage import SampleStage, Stage
+from kitecore.steps import Step
+from kitecore.take import Take, plan
+
+#: Regions of a full render: wide enough that what is computed twice at their edges is little.
+TILE = Size(1536, 1024)
+_STRIP_SAMPLES = 64 * 1024 * 1024
+
+
+def tile_for(size: Size, bands: int) -> Size:
+    """Regions for rendering a picture of ``size``, lower where a strip of them would hold more than 64 Mi samples."""
+    rows = max(64, _STRIP_SAMPLES // (size.width * bands))
+    return Size(min(TILE.width, size.width), min(TILE.height, rows, size.height))
+
+
+def render_strips(
+    stage: Stage, finish: Callable[[Pixels], Samples], write: Callable[[Samples], None], run: Run
+) -> None:
+    """Render everything top to bottom, handing over strips of full width.
+
+    ``finish`` turns the pixels of one region into what is stored (rounds them, say); ``write`` takes each strip.
+    Progress and cancelling are minded between regions.
+    """
+    tile = tile_for(stage.size, stage.bands)
+    done = 0
+    for rows in grid(stage.size, Size(stage.size.width, tile.height)):
+        strip: Samples | None = None
+        for part in grid(rows.size, Size(tile.width, rows.height)):
+            run.check()
+            region = Region(part.x, rows.y, part.width, rows.height)
+            samples = finish(stage.render(region, run))
+            if strip is None:
+                strip = np.empty((rows.height, rows.width, samples.shape[2]), samples.dtype)
+            strip[:, part.x : part.right] = samples
+            done += region.size.pixels
+            run.progress(done / stage.size.pixels)
+        assert strip is not None
+        write(strip)
+
+
+def render_array(source: Samples, steps: Sequence[Step], run: Run | None = None) -> Pixels:
+    """The result of ``steps`` on an array.
+
+    ``source`` is H×W×C uint8, uint16 or float32 (0..1). Returns float32 H'×W'×C.
+
+    >>> from kitecore.steps import Frame
+    >>> render_array(np.zeros((4, 6, 3), np.uint8), [Frame(turns=1)]).shape
+    (6, 4, 3)
+    """
+    stage = SampleStage(source)
+    result = plan(Take(steps=list(steps)), stage.size).stage(stage)
+    strips: list[Pixels] = []
+    render_strips(result, lambda pixels: pixels, strips.append, run or Run())
+    return np.concatenate(strips)

@@ -1,0 +1,49 @@
+"""What every step is: validated settings, its effect on size, and the stage that computes it."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from typing import ClassVar
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from kitecore.geometry import Size
+from kitecore.stage import Stage
+
+
+class Step(BaseModel, ABC):
+    """One operation of a take. Subclasses set ``kind`` to a literal and are registered in :mod:`kitecore.steps`.
+
+    ``revision`` is raised whenever the same settings begin to give different pixels, so that caches forget.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    revision: ClassVar[int] = 1
+
+    kind: str
+    on: bool = Field(default=True, description="Whether the step is done; off, the picture passes through unchanged.")
+
+    @abstractmethod
+    def result_size(self, size: Size) -> Size:
+        """Size of the result for an input of ``size``. Raises TakeError if it cannot be done."""
+
+    @abstractmethod
+    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
+        """The stage that computes this step.
+
+        ``source`` may be a reduced version of an input whose true size is ``full``; ``result`` is the size wanted,
+        which for an unreduced source is ``result_size(full)``.
+        """
+
+    @abstractmethod
+    def reach(self, size: Size) -> int:
+        """How many input pixels around a region the step needs, for an input of ``size``."""
+
+    def work(self, size: Size) -> float:
+        """Arithmetic needed for an input of ``size``, in floating-point operations; for estimates of time."""
+        return 50.0 * self.result_size(size).pixels
+
+    def identity(self) -> str:
+        """Whatever besides the settings decides the pixels (an engine's weights, say); part of the chain hash."""
+        return ""

@@ -1,0 +1,135 @@
+"""Takes: an ordered list of steps, and the plan they make for one picture."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import math
+from dataclasses import dataclass
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+
+from kitecore.errors import TakeError
+from kitecore.geometry import Size
+from kitecore.stage import ResampledStage, Stage
+from kitecore.steps import AnyStep, Step
+
+MOST_STEPS = 60
+
+
+class Take(BaseModel):
+    """The steps of one treatment, first to last."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    steps: list[AnyStep] = Field(default_factory=list, max_length=MOST_STEPS)
+
+
+_TAKE: TypeAdapter[Take] = TypeAdapter(Take)
+
+
+def sentence_for(error: ValidationError) -> str:
+    """The first fault of settings as a sentence that names the place and what is allowed there."""
+    fault = error.errors(include_url=False)[0]
+    place = " ".join(str(part) for part in fault["loc"] if not isinstance(part, int)) or "the take"
+    numbered = next((f" of step {part + 1}" for part in fault["loc"] if isinstance(part, int)), "")
+    given = f" (given: {fault['input']!r})" if isinstance(fault["input"], str | int | float | bool) else ""
+    return f"The setting “{place}”{numbered} is not usable: {fault['msg'].rstrip('.').lower()}{given}."
+
+
+def parse_take(text: str | bytes) -> Take:
+    """A take from JSON. Raises TakeError with a sentence."""
+    try:
+        return _TAKE.validate_json(text)
+    except ValidationError as error:
+        raise TakeError(sentence_for(error)) from error
+
+
+def _chain(steps: list[Step]) -> str:
+    parts = [[step.model_dump(mode="json"), type(step).revision, step.identity()] for step in steps]
+    return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()[:32]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What a take will do to a picture of ``source`` size, known before anything is computed.
+
+    ``sizes[i]`` is the size before the i-th step that is on; the last one is the result's.
+    """
+
+    source: Size
+    steps: list[Step]
+    sizes: list[Size]
+
+    @property
+    def size(self) -> Size:
+        return self.sizes[-1]
+
+    @property
+    def scale(self) -> float:
+        """Output size ÷ size after framing: how much the picture is enlarged."""
+        return math.prod(
+            after.width / before.width
+            for step, before, after in zip(self.steps, self.sizes, self.sizes[1:], strict=False)
+            if step.kind == "enlarge"
+        )
+
+    @property
+    def work(self) -> float:
+        """Floating-point operations of the whole render, for estimates of time."""
+        return sum(step.work(size) for step, size in zip(self.steps, self.sizes, strict=False))
+
+    @property
+    def chain(self) -> str:
+        """Hash of everything that decides the pixels apart from the source."""
+        return _chain(self.steps)
+
+    @property
+    def reach(self) -> int:
+        """Source pixels around a region of the result that it depends on."""
+        reach, per_pixel = 0.0, 1.0
+        for step, before, after in zip(self.steps, self.sizes, self.sizes[1:], strict=False):
+            reach += step.reach(before) * per_pixel
+            if step.kind == "enlarge":
+                per_pixel *= before.width / after.width
+        return math.ceil(reach)
+
+    def until(self, count: int) -> Plan:
+        """The plan of only the first ``count`` steps that are on."""
+        return Plan(self.source, self.steps[:count], self.sizes[: count + 1])
+
+    def source_reduction(self, level: int) -> int:
+        """How many times the source may be halved for a view halved ``level`` times, without being stretched again."""
+        return self._reductions(level)[0]
+
+    def _reductions(self, level: int) -> list[int]:
+        reductions, scale = [level], 1.0
+        for before, after in zip(reversed(self.sizes[:-1]), reversed(self.sizes[1:]), strict=True):
+            scale *= max(1.0, after.width / before.width)
+            reductions.append(max(0, math.floor(level - math.log2(scale) + 1e-9)))
+        return reductions[::-1]
+
+    def stage(self, source: Stage, level: int = 0) -> Stage:
+        """The stage that computes the take's result.
+
+        ``source`` is the picture halved ``source_reduction(level)`` times. At level 0 the result is exact; above,
+        it is the result's size halved ``level`` times and approximate.
+        """
+        reductions = self._reductions(level)
+        if source.size != self.source.reduced(reductions[0]):
+            raise ValueError(f"source is {source.size}, not {self.source.reduced(reductions[0])}")
+        stage = source
+        for step, before, after, reduction in zip(self.steps, self.sizes, self.sizes[1:], reductions[1:], strict=False):
+            stage = step.stage(stage, before, after.reduced(reduction))
+        wanted = self.size.reduced(level)
+        return stage if stage.size == wanted else ResampledStage(stage, wanted)
+
+
+def plan(take: Take, source: Size) -> Plan:
+    """Resolve a take against a picture. Raises TakeError, TooLarge or EngineError if it cannot be done."""
+    steps = [step for step in take.steps if step.on]
+    sizes = [source]
+    for step in steps:
+        step.identity()
+        sizes.append(step.result_size(sizes[-1]))
+    return Plan(source, steps, sizes)
