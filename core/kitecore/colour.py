@@ -8,7 +8,7 @@ from functools import lru_cache
 import pyvips
 
 from kitecore.errors import PictureError
-from kitecore.pixels import Pixels, has_alpha, to_samples
+from kitecore.pixels import Pixels, to_samples
 
 
 def profile_name(profile: bytes) -> str:
@@ -52,8 +52,7 @@ def to_srgb(image: pyvips.Image, profile: bytes | None, bits: int) -> pyvips.Ima
     Relative colorimetric with black point compensation. Raises PictureError if the profile is broken.
     """
     if profile is None:
-        colour = image.colourspace("srgb" if bits == 8 else "rgb16")
-        return colour
+        return image.colourspace("srgb" if bits == 8 else "rgb16")
     tagged = image.copy()
     tagged.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile)
     try:
@@ -64,8 +63,8 @@ def to_srgb(image: pyvips.Image, profile: bytes | None, bits: int) -> pyvips.Ima
         raise PictureError("The colour profile inside this picture is broken; deliver with the profile kept.") from error
 
 
-def screen_png(pixels: Pixels, profile: bytes | None) -> bytes:
-    """Pixels as an 8-bit sRGB PNG for the screen, lossless, as fast as PNG allows.
+def screen_image(pixels: Pixels, profile: bytes | None) -> pyvips.Image:
+    """Pixels as an 8-bit sRGB image for a screen.
 
     sRGB pixels are rounded once from their working form; others go through 16 bits and their profile.
     """
@@ -73,11 +72,12 @@ def screen_png(pixels: Pixels, profile: bytes | None) -> bytes:
     bits = 8 if profile is None else 16
     samples = to_samples(pixels, bits)
     image = pyvips.Image.new_from_memory(
-        samples.data, samples.shape[1], samples.shape[0], bands, "uchar" if bits == 8 else "ushort"
+        samples.tobytes(), samples.shape[1], samples.shape[0], bands, "uchar" if bits == 8 else "ushort"
     ).copy(interpretation=interpretation(bands, bits))
-    if profile is not None:
-        image = to_srgb(image, profile, 8)
-    elif has_alpha(bands) and bands == 2:
-        image = image.colourspace("srgb")
-    content: bytes = image.pngsave_buffer(compression=1, filter="sub", keep="none")
+    return to_srgb(image, profile, 8)
+
+
+def screen_png(pixels: Pixels, profile: bytes | None) -> bytes:
+    """Pixels as an 8-bit sRGB PNG for a screen, lossless, as fast as PNG allows."""
+    content: bytes = screen_image(pixels, profile).pngsave_buffer(compression=1, filter="sub", keep="none")
     return content

@@ -1,0 +1,158 @@
+"""Deliveries: order a file, follow it, call it off, try again, download it."""
+
+from __future__ import annotations
+
+import asyncio
+import uuid
+from collections.abc import AsyncIterator
+from pathlib import Path
+from typing import BinaryIO
+
+from django.db import IntegrityError, transaction
+from django.db.models import QuerySet
+from django.http import HttpRequest, StreamingHttpResponse
+from django.shortcuts import aget_object_or_404, get_object_or_404
+from django.utils.http import content_disposition_header
+from kitecore.take import plan
+from ninja import Router
+
+from deliveries.events import delivery_events
+from deliveries.models import UNFINISHED, Delivery, State
+from deliveries.names import free_name
+from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate
+from deliveries.speed import seconds_for
+from deliveries.tasks import order
+from jobs.models import Job
+from kiteglass.errors import Conflict
+from people.signed_in import signed_in
+from takes.models import Take
+
+router = Router(tags=["deliveries"])
+
+_CHUNK = 1024 * 1024
+
+
+def _default_name(take: Take, width: int, height: int) -> str:
+    return f"{Path(take.picture.name).stem} {width}x{height}"
+
+
+@router.post("/takes/{take_id}/estimate", response=Estimate)
+def estimate(request: HttpRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Estimate:
+    take = get_object_or_404(Take.objects.of(request.user), id=take_id)
+    resolved = plan(take.core, take.picture.size)
+    wanted.spec.check(resolved.size)
+    bands = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}[take.picture.facts["colour"]]
+    name = wanted.name or _default_name(take, resolved.size.width, resolved.size.height)
+    return Estimate(
+        name=free_name(take.picture.job, name, wanted.spec.format),
+        bytes=wanted.spec.estimated_bytes(resolved.size, bands),
+        seconds=seconds_for(resolved.work, resolved.size.pixels),
+        bits=wanted.spec.bits,
+    )
+
+
+@router.post("/takes/{take_id}/deliveries", response={201: DeliveryOut})
+def create_delivery(request: HttpRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> tuple[int, Delivery]:
+    """Order a file from the take as it is now; later changes of the take do not touch it."""
+    take = get_object_or_404(Take.objects.of(request.user), id=take_id)
+    resolved = plan(take.core, take.picture.size)
+    wanted.spec.check(resolved.size)
+    job = take.picture.job
+    name = wanted.name or _default_name(take, resolved.size.width, resolved.size.height)
+    # Two orders at the same moment may find the same name free; the later one looks again.
+    for _ in range(20):
+        try:
+            with transaction.atomic():
+                delivery = Delivery.objects.create(
+                    job=job, picture=take.picture, take_name=take.name, name=free_name(job, name, wanted.spec.format),
+                    steps=take.state.steps if take.state else [], spec=wanted.spec.model_dump(mode="json"),
+                    width=resolved.size.width, height=resolved.size.height, work=resolved.work,
+                )  # fmt: skip
+                order(delivery)
+                job.save(update_fields=["modified"])
+            return 201, delivery
+        except IntegrityError:
+            continue
+    raise Conflict("Too many deliveries of this name are being ordered at once; try again.")
+
+
+@router.get("/jobs/{job_id}/deliveries", response=list[DeliveryOut])
+def list_deliveries(request: HttpRequest, job_id: uuid.UUID) -> QuerySet[Delivery]:
+    job = get_object_or_404(Job.objects.of(request.user), id=job_id)
+    return Delivery.objects.of(request.user).filter(job=job)
+
+
+@router.get("/deliveries", response=list[DeliveryOut])
+def list_all_deliveries(request: HttpRequest) -> QuerySet[Delivery]:
+    """The newest hundred of all jobs."""
+    return Delivery.objects.of(request.user)[:100]
+
+
+@router.get("/deliveries/{delivery_id}", response=DeliveryOut)
+def get_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> Delivery:
+    return get_object_or_404(Delivery.objects.of(request.user), id=delivery_id)
+
+
+@router.post("/deliveries/{delivery_id}/cancel", response=DeliveryOut)
+def cancel_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> Delivery:
+    """Call a delivery off: at once if it waits, within one region's time if it runs."""
+    with transaction.atomic():
+        delivery = get_object_or_404(
+            Delivery.objects.of(request.user).select_for_update(of=("self",)), id=delivery_id
+        )
+        if delivery.state not in UNFINISHED:
+            raise Conflict(f"{delivery.name} is {delivery.state} already.")
+        delivery.cancel_asked = True
+        if delivery.state == State.QUEUED:
+            delivery.state = State.CANCELLED
+        delivery.save()
+    return delivery
+
+
+@router.post("/deliveries/{delivery_id}/retry", response=DeliveryOut)
+def retry_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> Delivery:
+    """Make a failed or cancelled delivery again, under the same name."""
+    with transaction.atomic():
+        delivery = get_object_or_404(
+            Delivery.objects.of(request.user).select_for_update(of=("self",)), id=delivery_id
+        )
+        if delivery.state not in (State.FAILED, State.CANCELLED):
+            raise Conflict(f"{delivery.name} is {delivery.state}; only failed or cancelled deliveries are tried again.")
+        delivery.state, delivery.cancel_asked, delivery.progress = State.QUEUED, False, 0
+        delivery.message, delivery.deaths, delivery.finished = "", 0, None
+        delivery.save()
+        order(delivery)
+    return delivery
+
+
+async def _chunks(file: BinaryIO) -> AsyncIterator[bytes]:
+    with file:
+        while chunk := await asyncio.to_thread(file.read, _CHUNK):
+            yield chunk
+
+
+@router.get("/deliveries/{delivery_id}/file", auth=signed_in, include_in_schema=False)
+async def download(request: HttpRequest, delivery_id: uuid.UUID) -> StreamingHttpResponse:
+    mine = Delivery.objects.of(request.auth)  # type: ignore[attr-defined]
+    delivery = await aget_object_or_404(mine, id=delivery_id)
+    if delivery.state != State.DONE:
+        raise Conflict(f"{delivery.name} is {delivery.state}; there is no file to download.")
+    try:
+        file = delivery.path.open("rb")
+    except FileNotFoundError:
+        raise Conflict(f"The file of {delivery.name} is gone from the disk; deliver it again.") from None
+    response = StreamingHttpResponse(_chunks(file), content_type="application/octet-stream")
+    response["Content-Length"] = str(delivery.bytes)
+    response["Content-Disposition"] = content_disposition_header(True, delivery.name) or "attachment"
+    return response
+
+
+@router.get("/events", auth=signed_in, include_in_schema=False)
+async def events(request: HttpRequest) -> StreamingHttpResponse:
+    """Live progress of the person's deliveries (server-sent events)."""
+    response = StreamingHttpResponse(
+        delivery_events(request.auth), content_type="text/event-stream"  # type: ignore[attr-defined]
+    )  # fmt: skip
+    response["Cache-Control"] = "no-store"
+    response["X-Accel-Buffering"] = "no"
+    return response

@@ -1,0 +1,55 @@
+from __future__ import annotations
+
+import asyncio
+import logging
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+from procrastinate import App
+from procrastinate.contrib.django import app as django_app
+
+log = logging.getLogger(__name__)
+
+HEARTBEAT_SECONDS = 3.0
+GIVEN_UP_SECONDS = 12.0
+
+
+async def take_over_stalled(app: App, every: float = 4.0) -> None:
+    """For ever, put work whose worker has gone silent back into the queue."""
+    while True:
+        try:
+            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=GIVEN_UP_SECONDS):
+                log.warning("taking over %s %s from a worker that is gone", job.task_name, job.task_kwargs)
+                await app.job_manager.retry_job(job)
+        except Exception:
+            log.exception("could not look for work left behind; trying again")
+        await asyncio.sleep(every)
+
+
+class Command(BaseCommand):
+    """Run a background worker. Any number, on any machines that share the database and the files, join this way."""
+
+    help = "Run a background worker."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--name", default="worker")
+        parser.add_argument("--concurrency", type=int, default=1, help="deliveries at the same time")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        asyncio.run(self._run(options["name"], options["concurrency"]))
+
+    async def _run(self, name: str, concurrency: int) -> None:
+        app = django_app.with_connector(django_app.connector.get_worker_connector())  # type: ignore[attr-defined]
+        async with app.open_async():
+            watching = asyncio.create_task(take_over_stalled(app))
+            try:
+                await app.run_worker_async(
+                    name=name,
+                    concurrency=concurrency,
+                    update_heartbeat_interval=HEARTBEAT_SECONDS,
+                    stalled_worker_timeout=GIVEN_UP_SECONDS,
+                    fetch_job_polling_interval=2.0,
+                    shutdown_graceful_timeout=1.0,
+                )
+            finally:
+                watching.cancel()

@@ -1,0 +1,23 @@
+"""Names of delivered files: never one that is taken."""
+
+from __future__ import annotations
+
+from pathlib import PurePath
+
+from kitecore.output import ENDINGS, Format
+
+from jobs.models import Job
+from pictures.names import safe_name
+
+
+def free_name(job: Job, wanted: str, form: Format) -> str:
+    """``wanted`` with the format's ending, and a number behind it if the job already has a file of that name."""
+    stem = PurePath(safe_name(wanted, "picture"))
+    known = stem.suffix.lower() in (".tif", ".tiff", ".png", ".jpg", ".jpeg", ".webp")
+    base = stem.stem if known else stem.name
+    taken = {name.lower() for name in job.deliveries.values_list("name", flat=True)}
+    for number in range(1, len(taken) + 2):
+        name = f"{base}{'' if number == 1 else f' {number}'}{ENDINGS[form]}"
+        if name.lower() not in taken:
+            return name
+    raise AssertionError("one more name than there are files must be free")

@@ -1,0 +1,167 @@
+"""What the worker does: render a delivery, tell how far it is, stop when asked to, survive being killed."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+import shutil
+import time
+from collections.abc import Callable
+from typing import TypeVar
+
+from django.conf import settings
+from django.db import DatabaseError, connection, transaction
+from django.utils import timezone
+from kitecore.errors import Cancelled, KiteError
+from kitecore.output import write_result
+from kitecore.run import Run
+from kitecore.source import Source
+from kitecore.take import plan
+from procrastinate.contrib.django import app
+
+from deliveries.models import UNFINISHED, Delivery, State
+
+log = logging.getLogger(__name__)
+
+MOST_DEATHS = 3
+_TELL_EVERY_SECONDS = 0.25
+_DATABASE_PATIENCE_SECONDS = 120.0
+Result = TypeVar("Result")
+
+
+class _Superseded(Exception):
+    """Another run of the same delivery has begun; this one must not touch anything any more."""
+
+
+def _patiently(action: Callable[[], Result]) -> Result:
+    """Do something with the database, waiting for it if it has gone away."""
+    until = time.monotonic() + _DATABASE_PATIENCE_SECONDS
+    while True:
+        try:
+            return action()
+        except DatabaseError:
+            connection.close()
+            if time.monotonic() > until:
+                raise
+            time.sleep(1)
+
+
+class _Watch:
+    """Keeps the row of a running delivery up to date and learns from it whether to go on.
+
+    A database that does not answer is no reason to stop rendering: progress is told again when it is back.
+    """
+
+    def __init__(self, delivery: Delivery) -> None:
+        self._id, self._attempt = delivery.id, delivery.attempt
+        self._told = 0.0
+        self._stop: type[Exception] | None = None
+        self._progress = 0.0
+
+    def progress(self, fraction: float) -> None:
+        self._progress = fraction
+        self._look()
+
+    def cancelled(self) -> bool:
+        self._look()
+        if self._stop is _Superseded:
+            raise _Superseded
+        return self._stop is not None
+
+    def _look(self) -> None:
+        if self._stop or time.monotonic() - self._told < _TELL_EVERY_SECONDS:
+            return
+        self._told = time.monotonic()
+        try:
+            Delivery.objects.filter(id=self._id, attempt=self._attempt).update(
+                progress=self._progress, modified=timezone.now()
+            )
+            row = Delivery.objects.filter(id=self._id).values("attempt", "cancel_asked").first()
+        except DatabaseError:
+            connection.close()
+            return
+        if row is None or row["attempt"] != self._attempt:
+            self._stop = _Superseded
+        elif row["cancel_asked"]:
+            self._stop = Cancelled
+
+
+def _begin(delivery_id: str) -> Delivery | None:
+    """Claim the delivery for this run; None if there is nothing left to do."""
+    with transaction.atomic():
+        delivery = Delivery.objects.select_for_update().filter(id=delivery_id).first()
+        if delivery is None or delivery.state not in UNFINISHED:
+            return None
+        if delivery.state == State.RUNNING:
+            delivery.deaths += 1
+        delivery.attempt += 1
+        delivery.state, delivery.progress, delivery.started = State.RUNNING, 0, timezone.now()
+        if delivery.cancel_asked:
+            delivery.state, delivery.finished = State.CANCELLED, timezone.now()
+        elif delivery.deaths >= MOST_DEATHS:
+            delivery.state, delivery.finished = State.FAILED, timezone.now()
+            delivery.message = (
+                f"The worker died {MOST_DEATHS} times while making {delivery.name}; it may need more memory "
+                "than this machine has. Try a smaller size, then ask whoever runs the server."
+            )
+        delivery.save()
+    return delivery if delivery.state == State.RUNNING else None
+
+
+def _end(delivery: Delivery, state: State, message: str = "", **values: object) -> None:
+    """Write the outcome, unless another run has taken over."""
+
+    def write() -> None:
+        Delivery.objects.filter(id=delivery.id, attempt=delivery.attempt).update(
+            state=state, message=message, finished=timezone.now(), modified=timezone.now(), **values
+        )
+
+    _patiently(write)
+
+
+def _make(delivery: Delivery) -> None:
+    watch = _Watch(delivery)
+    started = time.monotonic()
+    # Whatever an earlier, killed run has left goes first: a delivery's folder holds its one file or nothing.
+    shutil.rmtree(delivery.folder, ignore_errors=True)
+    delivery.folder.mkdir(parents=True)
+    settings.SCRATCH.mkdir(parents=True, exist_ok=True)
+    with Source(delivery.picture.original.path, settings.SCRATCH, delivery.picture.name) as source:
+        resolved = plan(delivery.core_take, source.size)
+        write_result(resolved, source, delivery.core_spec, delivery.path, Run(watch.cancelled, watch.progress))
+    with delivery.path.open("rb") as file:
+        digest = hashlib.file_digest(file, "sha256").hexdigest()
+    _end(
+        delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest,
+        seconds=time.monotonic() - started,
+    )  # fmt: skip
+
+
+@app.task(name="deliver", queue="deliveries")
+def deliver(delivery_id: str) -> None:
+    """Make one delivery. Safe to run again at any time: a finished one is left alone, a half one begun afresh."""
+    delivery = _patiently(lambda: _begin(delivery_id))
+    if delivery is None:
+        return
+    try:
+        _make(delivery)
+    except _Superseded:
+        return
+    except Cancelled:
+        _end(delivery, State.CANCELLED, progress=0)
+    except KiteError as error:
+        _end(delivery, State.FAILED, str(error))
+    except Exception as error:
+        log.exception("delivery %s failed", delivery_id)
+        kind = "the disk is full" if isinstance(error, OSError) and error.errno == 28 else "something unforeseen happened"
+        _end(delivery, State.FAILED, f"{delivery.name} could not be made: {kind}. Nothing else is harmed; try again.")
+    finally:
+        if not delivery.path.exists():
+            shutil.rmtree(delivery.folder, ignore_errors=True)
+
+
+def order(delivery: Delivery) -> None:
+    """Put a delivery into the queue once its row is committed."""
+    transaction.on_commit(lambda: deliver.configure(queueing_lock=f"delivery-{delivery.id}").defer(delivery_id=str(delivery.id)))
+
+

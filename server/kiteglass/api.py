@@ -1,0 +1,90 @@
+"""The API: routers by subject, one place where errors become status codes and sentences."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import OperationalError, connection
+from django.http import Http404, HttpRequest, HttpResponse
+from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
+from ninja import NinjaAPI, Schema
+from ninja.errors import AuthenticationError, ValidationError
+from ninja.security import django_auth
+
+from deliveries.api import router as deliveries
+from jobs.api import router as jobs
+from kiteglass.errors import Conflict, Refused, TooMany
+from people.api import router as people
+from pictures.api import router as pictures
+from takes.api import router as takes
+from viewing.api import router as viewing
+
+api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
+
+for router in (people, jobs, pictures, takes, viewing, deliveries):
+    api.add_router("", router)
+
+#: What each kind of error is over HTTP, most particular first.
+_STATUS: list[tuple[type[Exception], int]] = [
+    (Cancelled, 409),
+    (Conflict, 409),
+    (TooMany, 429),
+    (TooLarge, 413),
+    (NoSpace, 507),
+    (EngineError, 422),
+    (Refused, 400),
+    (KiteError, 422),
+]
+
+
+def _say(request: HttpRequest, message: str, status: int) -> HttpResponse:
+    return api.create_response(request, {"message": message}, status=status)
+
+
+@api.exception_handler(KiteError)
+def _kite_error(request: HttpRequest, error: KiteError) -> HttpResponse:
+    status = next(status for kind, status in _STATUS if isinstance(error, kind))
+    return _say(request, str(error), status)
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    fault = error.errors[0]
+    place = " ".join(str(part) for part in fault["loc"][1:] if not isinstance(part, int)) or "request"
+    given = fault.get("input")
+    shown = f" (given: {given!r})" if isinstance(given, str | int | float) else ""
+    return _say(request, f"The setting “{place}” is not usable: {fault['msg'].rstrip('.')}{shown}.", 422)
+
+
+@api.exception_handler(AuthenticationError)
+def _unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return _say(request, "You are signed out; sign in to go on.", 401)
+
+
+@api.exception_handler(Http404)
+def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
+    return _say(request, "This is not here, or it is not yours.", 404)
+
+
+@api.exception_handler(OperationalError)
+def _no_database(request: HttpRequest, error: OperationalError) -> HttpResponse:
+    connection.close()
+    return _say(request, "The database does not answer. Nothing is lost; try again in a moment.", 503)
+
+
+class Health(Schema):
+    """Whether the parts are there."""
+
+    database: bool
+    workers: int
+
+
+@api.get("/health", auth=None, response=Health, tags=["health"])
+def health(request: HttpRequest) -> dict[str, Any]:
+    """Whether the database answers and how many workers have been heard of in the last fifteen seconds."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - interval '15 seconds'"
+        )
+        (workers,) = cursor.fetchone()
+    return {"database": True, "workers": workers}

@@ -1,0 +1,122 @@
+"""Settings, all from the environment, with defaults that are safe on a machine of one's own."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+REPOSITORY = Path(__file__).resolve().parent.parent.parent
+#: Everything the machine keeps that git does not: database, pictures, deliveries, caches, the secret key.
+HOME = Path(os.environ.get("KITE_HOME", REPOSITORY / ".kite"))
+
+
+def _kept_secret(path: Path) -> str:
+    """The secret in a file, made once; readable by its owner only."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+    except FileExistsError:
+        return path.read_text()
+    with os.fdopen(descriptor, "w") as file:
+        secret = secrets.token_urlsafe(50)
+        file.write(secret)
+    return secret
+
+
+def _database_url() -> str:
+    """``KITE_DATABASE_URL``, or what bin/start wrote down for the cluster it made."""
+    url = os.environ.get("KITE_DATABASE_URL")
+    kept = HOME / "database.url"
+    if not url and kept.exists():
+        url = kept.read_text().strip()
+    return url or "postgresql://kite@127.0.0.1:5432/kite"
+
+
+def _database(url: str) -> dict[str, object]:
+    parts = urlsplit(url)
+    return {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": parts.path.lstrip("/"),
+        "USER": unquote(parts.username or ""),
+        "PASSWORD": unquote(parts.password or ""),
+        "HOST": parts.hostname or "127.0.0.1",
+        "PORT": str(parts.port or 5432),
+        "OPTIONS": {"connect_timeout": 5},
+    }
+
+
+SECRET_KEY = os.environ.get("KITE_SECRET_KEY") or _kept_secret(HOME / "secret-key")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("KITE_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+CSRF_TRUSTED_ORIGINS = [origin for origin in os.environ.get("KITE_ORIGINS", "").split(",") if origin]
+#: Set where the application is reached by https.
+_SECURE = os.environ.get("KITE_HTTPS", "0") == "1"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = _SECURE
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if _SECURE else None
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "procrastinate.contrib.django",
+    "people",
+    "jobs",
+    "pictures",
+    "takes",
+    "viewing",
+    "deliveries",
+]
+# Every one of these works asynchronously: a sync one would keep the viewer's tiles from being called off.
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "kiteglass.urls"
+ASGI_APPLICATION = "kiteglass.asgi.application"
+TEMPLATES: list[dict[str, object]] = []
+
+DATABASES = {"default": _database(_database_url())}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_USER_MODEL = "people.Person"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en"
+
+#: Uploads larger than this are spooled to disk while they arrive.
+FILE_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
+FILE_UPLOAD_TEMP_DIR = HOME / "incoming"
+FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
+
+WEB_DIST = Path(os.environ.get("KITE_WEB_DIST", REPOSITORY / "web" / "dist"))
+ORIGINALS = HOME / "originals"
+PREVIEWS = HOME / "previews"
+DELIVERIES = HOME / "deliveries"
+SCRATCH = HOME / "scratch"
+REGION_CACHE = HOME / "regions"
+REGION_CACHE_BYTES = int(float(os.environ.get("KITE_REGION_CACHE_GB", "2")) * 1e9)
+MOST_UPLOAD_BYTES = int(float(os.environ.get("KITE_MOST_UPLOAD_GB", "4")) * 1e9)
+#: Regions rendered at the same time for all viewers together.
+RENDERS_AT_ONCE = int(os.environ.get("KITE_RENDERS_AT_ONCE", "2"))
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "INFO"},
+    "loggers": {"procrastinate": {"level": "WARNING"}},
+}

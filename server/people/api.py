@@ -1,0 +1,58 @@
+"""Signing in and out."""
+
+from __future__ import annotations
+
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema
+from ninja.utils import check_csrf
+
+from kiteglass.errors import Refused
+from people import throttle
+
+router = Router(tags=["people"])
+
+
+class Session(Schema):
+    """Who is signed in, if anyone, and the token that changing requests must carry as X-CSRFToken."""
+
+    name: str | None
+    csrf: str
+
+
+class Credentials(Schema):
+    name: str
+    password: str
+
+
+def _session(request: HttpRequest) -> Session:
+    person = request.user
+    name = (person.get_full_name() or person.get_username()) if person.is_authenticated else None
+    return Session(name=name, csrf=get_token(request))
+
+
+@router.get("/session", auth=None, response=Session)
+def session(request: HttpRequest) -> Session:
+    return _session(request)
+
+
+@router.post("/session", auth=None, response=Session)
+def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
+    if check_csrf(request):
+        raise Refused("The page was open too long; reload it and sign in again.")
+    address = request.META.get("REMOTE_ADDR", "")
+    throttle.check(credentials.name, address)
+    person = authenticate(request, username=credentials.name, password=credentials.password)
+    if person is None:
+        throttle.failed(credentials.name, address)
+        raise Refused("This name and password do not belong together.")
+    throttle.succeeded(credentials.name, address)
+    login(request, person)
+    return _session(request)
+
+
+@router.delete("/session", response=Session)
+def sign_out(request: HttpRequest) -> Session:
+    logout(request)
+    return _session(request)

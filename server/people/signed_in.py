@@ -1,0 +1,11 @@
+"""The signed-in person, for asynchronous operations."""
+
+from django.http import HttpRequest
+
+from people.models import Person
+
+
+async def signed_in(request: HttpRequest) -> Person | None:
+    """The person of the session, or None; safe to await where the synchronous check is not."""
+    person = await request.auser()
+    return person if isinstance(person, Person) and person.is_active else None

@@ -1,0 +1,60 @@
+from __future__ import annotations
+
+import uuid
+from pathlib import Path
+
+from django.conf import settings
+from django.db import models
+from kitecore.geometry import Size
+
+from jobs.models import Job
+from people.models import Person
+
+
+class Original(models.Model):
+    """The bytes of a file as they came, stored once whichever pictures use them, and never changed."""
+
+    sha256 = models.CharField(max_length=64, primary_key=True)
+    bytes = models.BigIntegerField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    @property
+    def path(self) -> Path:
+        return Path(settings.ORIGINALS) / self.sha256[:2] / self.sha256
+
+    @property
+    def preview_path(self) -> Path:
+        return Path(settings.PREVIEWS) / self.sha256[:2] / f"{self.sha256}.webp"
+
+
+class PictureQuerySet(models.QuerySet["Picture"]):
+    def of(self, person: Person) -> PictureQuerySet:
+        """Pictures in a person's jobs that have not been taken out."""
+        return self.filter(job__owner=person, job__removed=None, removed=None).select_related("original")
+
+
+class Picture(models.Model):
+    """One source file in a job."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="pictures")
+    original = models.ForeignKey(Original, on_delete=models.PROTECT, related_name="pictures")
+    #: The file's name as it came, without any folder.
+    name = models.CharField(max_length=255)
+    #: kitecore.source.Facts
+    facts = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+    removed = models.DateTimeField(null=True, blank=True)
+
+    objects = PictureQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["created"]
+        indexes = [models.Index(fields=["job", "created"])]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def size(self) -> Size:
+        return Size(self.facts["width"], self.facts["height"])

@@ -1,0 +1,102 @@
+from __future__ import annotations
+
+import string
+import uuid
+from typing import Any
+
+from django.db import models, transaction
+from kitecore.take import Take as CoreTake
+
+from people.models import Person
+from pictures.models import Picture
+
+
+class TakeQuerySet(models.QuerySet["Take"]):
+    def of(self, person: Person) -> TakeQuerySet:
+        """Takes of a person's pictures."""
+        return self.filter(
+            picture__job__owner=person, picture__job__removed=None, picture__removed=None
+        ).select_related("picture__original", "picture__job", "state")
+
+    def begin(self, picture: Picture, steps: list[dict[str, Any]] | None = None) -> Take:
+        """A new take of a picture, under the next free letter, with its first state."""
+        with transaction.atomic():
+            take = Take.objects.create(picture=picture, name=_free_letter(picture))
+            take.save_steps(steps or [])
+        return take
+
+
+def _free_letter(picture: Picture) -> str:
+    used = set(picture.takes.values_list("name", flat=True))
+    letters = string.ascii_uppercase
+    names = (a + b for a in ["", *letters] for b in letters)
+    return next(name for name in names if name not in used)
+
+
+class Take(models.Model):
+    """One candidate treatment of a picture; its steps are those of its current state."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    picture = models.ForeignKey(Picture, on_delete=models.CASCADE, related_name="takes")
+    name = models.CharField(max_length=60)
+    state = models.ForeignKey("TakeState", null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+
+    objects = TakeQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["created"]
+
+    def __str__(self) -> str:
+        return f"{self.picture} {self.name}"
+
+    @property
+    def core(self) -> CoreTake:
+        return CoreTake.model_validate({"steps": self.state.steps if self.state else []})
+
+    @property
+    def can_undo(self) -> bool:
+        return self.state is not None and self.state.number > 1
+
+    @property
+    def can_redo(self) -> bool:
+        return self.state is not None and self.states.filter(number__gt=self.state.number).exists()
+
+    def save_steps(self, steps: list[dict[str, Any]]) -> None:
+        """Make ``steps`` the current state; what had been undone is forgotten. The same steps again change nothing."""
+        with transaction.atomic():
+            take = Take.objects.select_for_update().get(id=self.id)
+            if take.state and take.state.steps == steps:
+                self.state = take.state
+                return
+            number = take.state.number if take.state else 0
+            take.states.filter(number__gt=number).delete()
+            take.state = TakeState.objects.create(take=take, number=number + 1, steps=steps)
+            take.save(update_fields=["state"])
+        self.state = take.state
+
+    def move(self, by: int) -> None:
+        """Undo (−1) or redo (+1); at either end nothing happens."""
+        with transaction.atomic():
+            take = Take.objects.select_for_update().get(id=self.id)
+            if take.state:
+                take.state = take.states.filter(number=take.state.number + by).first() or take.state
+                take.save(update_fields=["state"])
+        self.state = take.state
+
+
+class TakeState(models.Model):
+    """The steps of a take at one moment: its undo history."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="states")
+    number = models.PositiveIntegerField()
+    #: kitecore.take.Take.steps
+    steps = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["take", "number"], name="one_state_per_number")]
+
+    def __str__(self) -> str:
+        return f"{self.take} #{self.number}"

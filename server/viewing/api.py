@@ -1,0 +1,143 @@
+"""What the viewer sees: tiles of a take's result, exact at full size, and single pixels."""
+
+from __future__ import annotations
+
+import uuid
+from functools import cache
+
+from django.conf import settings
+from django.db import connection
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from kitecore.cache import RegionCache, region_key
+from kitecore.colour import screen_png
+from kitecore.geometry import Region
+from kitecore.pixels import Pixels
+from kitecore.run import Run
+from kitecore.source import Source
+from kitecore.take import Plan, plan
+from ninja import Query, Router, Schema
+
+from kiteglass.errors import Conflict, Refused
+from people.signed_in import signed_in
+from takes.models import Take
+from viewing.desk import desk
+from viewing.sources import sources
+
+router = Router(tags=["viewing"])
+
+TILE_SIDE = 512
+
+
+@cache
+def region_cache() -> RegionCache:
+    return RegionCache(settings.REGION_CACHE, settings.REGION_CACHE_BYTES)
+
+
+def _plan_of_chain(take: Take, chain: str) -> Plan:
+    """The take's plan, or that of its first steps, whichever has this chain. Raises Conflict if none has."""
+    whole = plan(take.core, take.picture.size)
+    for count in range(len(whole.steps), -1, -1):
+        part = whole.until(count)
+        if part.chain == chain:
+            return part
+    raise Conflict("The take has changed since; look again.")
+
+
+def _region(source: Source, resolved: Plan, sha256: str, level: int, region: Region, run: Run) -> Pixels:
+    def render() -> Pixels:
+        stage = resolved.stage(source.stage(resolved.source_reduction(level)), level)
+        return stage.render(region, run)
+
+    return region_cache().get_or_render(region_key(sha256, resolved.chain, level, region), render, run.cancelled)
+
+
+@router.get("/takes/{take_id}/tiles/{chain}/{level}/{column}_{row}.png", auth=signed_in, include_in_schema=False)
+async def tile(
+    request: HttpRequest,
+    take_id: uuid.UUID,
+    chain: str,
+    level: int,
+    column: int,
+    row: int,
+    viewer: str = Query(default="", max_length=80),
+    number: int = Query(default=0, ge=0),
+) -> HttpResponse:
+    """One tile of 512×512 px as lossless PNG in sRGB.
+
+    ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; level k is halved k
+    times and approximate. ``viewer`` and ``number``: a later request of the same viewer with a higher number makes
+    this one moot (409).
+    """
+    if not 0 <= level <= 16 or column < 0 or row < 0:
+        raise Http404
+
+    def work(run: Run) -> bytes:
+        try:
+            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)  # type: ignore[attr-defined]
+        finally:
+            connection.close()
+        resolved = _plan_of_chain(take, chain)
+        size = resolved.size.reduced(level)
+        x, y = column * TILE_SIDE, row * TILE_SIDE
+        if x >= size.width or y >= size.height:
+            raise Http404
+        region = Region(x, y, min(TILE_SIDE, size.width - x), min(TILE_SIDE, size.height - y))
+        with sources.of(take.picture) as source:
+            pixels = _region(source, resolved, take.picture.original_id, level, region, run)
+            return screen_png(pixels, source.header.profile)
+
+    response = HttpResponse(await desk.render(viewer, number, work), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    response["X-Kite-Exact"] = "yes" if level == 0 else "no"
+    return response
+
+
+class PixelOut(Schema):
+    """The samples under the pointer."""
+
+    x: int
+    y: int
+    bits: int
+    result: list[int] = []
+    source_x: int
+    source_y: int
+    source_bits: int
+    source: list[float]
+
+
+@router.get("/takes/{take_id}/pixel", auth=signed_in, response=PixelOut)
+async def pixel(
+    request: HttpRequest, take_id: uuid.UUID, x: int, y: int, viewer: str = Query(default="", max_length=80)
+) -> PixelOut:
+    """A pixel of the result in 16 bits, and the framed source's pixel below it in the file's own depth."""
+
+    def work(run: Run) -> PixelOut:
+        try:
+            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)  # type: ignore[attr-defined]
+        finally:
+            connection.close()
+        resolved = plan(take.core, take.picture.size)
+        if not (0 <= x < resolved.size.width and 0 <= y < resolved.size.height):
+            raise Refused(f"There is no pixel at {x}, {y}; the result is {resolved.size} px.")
+        framing = next((i + 1 for i, step in enumerate(resolved.steps) if step.kind == "frame"), 0)
+        framed = resolved.until(framing)
+        below_x = min(framed.size.width - 1, int((x + 0.5) * framed.size.width / resolved.size.width))
+        below_y = min(framed.size.height - 1, int((y + 0.5) * framed.size.height / resolved.size.height))
+        left, top = x - x % TILE_SIDE, y - y % TILE_SIDE
+        region = Region(
+            left, top, min(TILE_SIDE, resolved.size.width - left), min(TILE_SIDE, resolved.size.height - top)
+        )  # fmt: skip
+        with sources.of(take.picture) as source:
+            pixels = _region(source, resolved, take.picture.original_id, 0, region, run)
+            below = framed.stage(source.stage()).render(Region(below_x, below_y, 1, 1), run)[0, 0]
+            bits = source.facts.bits
+            top_value = 1.0 if bits == 32 else float((1 << bits) - 1)
+        value = pixels[y - top, x - left]
+        return PixelOut(
+            x=x, y=y, bits=16, result=[round(float(sample) * 65535) for sample in value],
+            source_x=below_x, source_y=below_y, source_bits=bits,
+            source=[round(float(sample) * top_value, 4 if bits == 32 else 0) for sample in below],
+        )  # fmt: skip
+
+    return await desk.render(f"{viewer}-pixel", 0, work)
