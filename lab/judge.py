@@ -32,8 +32,8 @@ def reserved_pictures() -> dict[str, np.ndarray]:
 
 
 def luma(picture: np.ndarray) -> np.ndarray:
-    """ITU-R BT.601 luma of RGB, in the scale of its input."""
-    return picture @ np.array([0.299, 0.587, 0.114])
+    """Y of Y'CbCr as ITU-R BT.601 codes it for RGB 0..255: 16 to 235, as the literature measures PSNR-Y."""
+    return 16 + picture @ np.array([65.481, 128.553, 24.966]) / 255
 
 
 def psnr_y(result: np.ndarray, truth: np.ndarray, border: int) -> float:

@@ -12,6 +12,7 @@ from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
 from deliveries.api import router as deliveries
+from engines.api import router as engines
 from jobs.api import router as jobs
 from kiteglass.errors import Conflict, Refused, TooMany
 from people.api import router as people
@@ -21,7 +22,7 @@ from viewing.api import router as viewing
 
 api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
 
-for router in (people, jobs, pictures, takes, viewing, deliveries):
+for router in (people, jobs, pictures, takes, engines, viewing, deliveries):
     api.add_router("", router)
 
 #: What each kind of error is over HTTP, most particular first.

@@ -60,6 +60,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "ninja",
     "procrastinate.contrib.django",
     "people",
     "jobs",

@@ -72,11 +72,12 @@ def _plan(take: Take) -> dict[str, Any]:
     resolved = plan(take.core, take.picture.size)
     framing = next((i + 1 for i, step in enumerate(resolved.steps) if isinstance(step, Frame)), 0)
     frame = next((step for step in resolved.steps if isinstance(step, Frame)), Frame())
-    crop = frame.region(resolved.source)
+    before = resolved.sizes[max(0, framing - 1)]
+    crop = frame.region(before)
     framed = resolved.until(framing)
     return {
         "source": _size(resolved.source),
-        "canvas": _size(frame.turned_size(resolved.source)),
+        "canvas": _size(frame.turned_size(before)),
         "crop": _size(crop) | {"x": crop.x, "y": crop.y},
         "framed": _size(framed.size),
         "size": _size(resolved.size),

@@ -5,8 +5,12 @@ import uuid
 from typing import Any
 
 from django.db import models, transaction
+from kitecore.errors import KiteError
+from kitecore.steps import Enlarge, Frame
+from kitecore.steps.enlarge import LARGEST_FACTOR, ByFactor, ByPrint
 from kitecore.take import Take as CoreTake
 
+from jobs.orders import PrintOrder
 from people.models import Person
 from pictures.models import Picture
 
@@ -22,8 +26,28 @@ class TakeQuerySet(models.QuerySet["Take"]):
         """A new take of a picture, under the next free letter, with its first state."""
         with transaction.atomic():
             take = Take.objects.create(picture=picture, name=_free_letter(picture))
-            take.save_steps(steps or [])
+            take.save_steps(default_steps(picture) if steps is None else steps)
         return take
+
+
+def default_steps(picture: Picture) -> list[dict[str, Any]]:
+    """What a new picture starts from: the whole frame, enlarged to the print that was ordered, or else twofold.
+
+    Never from another picture's settings.
+    """
+    target: ByPrint | ByFactor = ByFactor(factor=2)
+    if picture.job.order:
+        order = PrintOrder.model_validate(picture.job.order)
+        lying = (picture.size.width > picture.size.height) == (order.width > order.height)
+        width, height = (order.width, order.height) if lying else (order.height, order.width)
+        target = ByPrint(width=width, height=height, unit=order.unit, ppi=order.ppi)
+        enlarge = Enlarge(target=target)
+        try:
+            enlarge.result_size(picture.size)
+        except KiteError:
+            # The order asks for more than any engine gives: begin with the most there is; the strip tells the rest.
+            target = ByFactor(factor=LARGEST_FACTOR if target.factor_for(picture.size) > 1 else 1)
+    return [step.model_dump(mode="json") for step in (Frame(), Enlarge(target=target))]
 
 
 def _free_letter(picture: Picture) -> str:

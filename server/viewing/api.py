@@ -13,13 +13,15 @@ from kitecore.cache import RegionCache, region_key
 from kitecore.colour import screen_png
 from kitecore.geometry import Region
 from kitecore.pixels import Pixels
+from kitecore.preview import preview
 from kitecore.run import Run
 from kitecore.source import Source
 from kitecore.take import Plan, plan
-from ninja import Query, Router, Schema
+from ninja import Header, Router, Schema
 
 from kiteglass.errors import Conflict, Refused
 from people.signed_in import signed_in
+from pictures.models import Picture
 from takes.models import Take
 from viewing.desk import desk
 from viewing.sources import sources
@@ -27,6 +29,7 @@ from viewing.sources import sources
 router = Router(tags=["viewing"])
 
 TILE_SIDE = 512
+SCREEN_SIDE = 2048
 
 
 @cache
@@ -60,15 +63,15 @@ async def tile(
     level: int,
     column: int,
     row: int,
-    viewer: str = Query(default="", max_length=80),
-    number: int = Query(default=0, ge=0),
+    view: str = Header(default="", alias="X-Kite-View", max_length=100),
 ) -> HttpResponse:
     """One tile of 512×512 px as lossless PNG in sRGB.
 
     ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; level k is halved k
-    times and approximate. ``viewer`` and ``number``: a later request of the same viewer with a higher number makes
-    this one moot (409).
+    times and approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
+    viewer with a higher number makes this one moot (409).
     """
+    viewer, _, number = view.partition(" ")
     if not 0 <= level <= 16 or column < 0 or row < 0:
         raise Http404
 
@@ -87,9 +90,26 @@ async def tile(
             pixels = _region(source, resolved, take.picture.original_id, level, region, run)
             return screen_png(pixels, source.header.profile)
 
-    response = HttpResponse(await desk.render(viewer, number, work), content_type="image/png")
+    response = HttpResponse(await desk.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work), content_type="image/png")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     response["X-Kite-Exact"] = "yes" if level == 0 else "no"
+    return response
+
+
+@router.get("/pictures/{picture_id}/screen", auth=signed_in, include_in_schema=False)
+async def screen(request: HttpRequest, picture_id: uuid.UUID) -> HttpResponse:
+    """The whole picture as it came, at most 2048 px long: what a crop is drawn on."""
+
+    def work(run: Run) -> bytes:
+        try:
+            picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)  # type: ignore[attr-defined]
+        finally:
+            connection.close()
+        with sources.of(picture) as source:
+            return preview(source, SCREEN_SIDE)
+
+    response = HttpResponse(await desk.render(uuid.uuid4().hex, 0, work), content_type="image/webp")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 
 
@@ -108,7 +128,7 @@ class PixelOut(Schema):
 
 @router.get("/takes/{take_id}/pixel", auth=signed_in, response=PixelOut)
 async def pixel(
-    request: HttpRequest, take_id: uuid.UUID, x: int, y: int, viewer: str = Query(default="", max_length=80)
+    request: HttpRequest, take_id: uuid.UUID, x: int, y: int
 ) -> PixelOut:
     """A pixel of the result in 16 bits, and the framed source's pixel below it in the file's own depth."""
 
@@ -140,4 +160,4 @@ async def pixel(
             source=[round(float(sample) * top_value, 4 if bits == 32 else 0) for sample in below],
         )  # fmt: skip
 
-    return await desk.render(f"{viewer}-pixel", 0, work)
+    return await desk.render(uuid.uuid4().hex, 0, work)

@@ -1,0 +1,21 @@
+import vue from 'eslint-plugin-vue'
+import typescript from 'typescript-eslint'
+
+export default typescript.config(
+  { ignores: ['dist/**', 'src/api/schema.d.ts'] },
+  ...typescript.configs.recommended,
+  ...vue.configs['flat/recommended'],
+  { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: typescript.parser } } },
+  {
+    rules: {
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': ['error', { html: { void: 'always' } }],
+      'vue/html-indent': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/first-attribute-linebreak': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
+      'vue/multi-word-component-names': 'off',
+    },
+  },
+)

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import SignIn from './people/SignIn.vue'
+import { useSession } from './people/useSession'
+import { useNotice } from './shell/useNotice'
+import { useDeliveryEvents } from './deliveries/useDeliveries'
+
+const { session, loading, error } = useSession()
+const notice = useNotice()
+useDeliveryEvents(computed(() => Boolean(session.value?.name)))
+</script>
+
+<template>
+  <v-app>
+    <v-main style="height: 100%">
+      <div v-if="error && !session" class="wait" role="alert">
+        <p>{{ error.message }}</p>
+      </div>
+      <div v-else-if="loading" class="wait" aria-busy="true"><v-progress-circular indeterminate size="24" width="2" /></div>
+      <SignIn v-else-if="!session?.name" />
+      <RouterView v-else />
+    </v-main>
+    <v-snackbar
+      :model-value="notice.current !== null"
+      :timeout="notice.current?.tone === 'fault' ? 9000 : 6000"
+      location="bottom"
+      :color="notice.current?.tone === 'fault' ? 'error' : undefined"
+      @update:model-value="notice.current = null"
+    >
+      <span role="status">{{ notice.current?.text }}</span>
+      <template #actions>
+        <v-btn v-if="notice.current?.action" @click="notice.current.action.run(); notice.current = null">
+          {{ notice.current.action.label }}
+        </v-btn>
+        <v-btn @click="notice.current = null">Close</v-btn>
+      </template>
+    </v-snackbar>
+  </v-app>
+</template>
+
+<style scoped>
+.wait {
+  height: 100%;
+  display: grid;
+  place-items: center;
+}
+</style>

@@ -1,0 +1,326 @@
+<script setup lang="ts">
+import { useMutation, useQueryClient } from '@tanstack/vue-query'
+import {
+  mdiCircleHalfFull, mdiContentCopy, mdiKeyboardOutline, mdiPackageDown, mdiRedoVariant, mdiUndoVariant,
+} from '@mdi/js'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api } from '../api/client'
+import DeliverDialog from '../deliveries/DeliverDialog.vue'
+import { unfinished, useDeliveries } from '../deliveries/useDeliveries'
+import { useJob } from '../jobs/useJobs'
+import { usePicture } from '../pictures/usePictures'
+import { useNotice } from '../shell/useNotice'
+import { useSurround } from '../shell/useSurround'
+import { turned, type Frame } from '../steps/frame'
+import CropEditor from './CropEditor.vue'
+import KeySheet from './KeySheet.vue'
+import LargeView, { type Comparing } from './LargeView.vue'
+import SizeStrip from './SizeStrip.vue'
+import TheLine from './TheLine.vue'
+import { useKeys, type Key } from './useKeys'
+import { useTake, type Step, type Take } from './useTake'
+
+const props = defineProps<{ jobId: string; pictureId: string; takeId?: string }>()
+const router = useRouter()
+const client = useQueryClient()
+const notice = useNotice()
+const { next: nextSurround } = useSurround()
+
+const { data: job } = useJob(() => props.jobId)
+const { data: picture, error: missing } = usePicture(() => props.pictureId)
+const { data: deliveries } = useDeliveries(() => props.jobId)
+const { take, error: noTake, edit, settle, unsaved, undo, redo } = useTake(() => props.takeId)
+
+const openStep = ref<number | null>(null)
+const comparing = ref<Comparing>('one')
+const holding = ref(false)
+const zoom = ref(1)
+const delivering = ref(false)
+const sheet = ref(false)
+const line = ref<InstanceType<typeof TheLine>>()
+const large = ref<InstanceType<typeof LargeView>>()
+const cropper = ref<InstanceType<typeof CropEditor>>()
+
+const takes = computed(() => picture.value?.takes ?? [])
+const framing = computed(() => {
+  const step = openStep.value === null ? undefined : take.value?.steps[openStep.value]
+  return step?.kind === 'frame' ? step : null
+})
+const running = computed(() => deliveries.value?.filter(unfinished).length ?? 0)
+
+function show(id: string, replace = false) {
+  const to = { name: 'bench', params: { jobId: props.jobId, pictureId: props.pictureId, takeId: id } }
+  void (replace ? router.replace(to) : router.push(to))
+}
+
+const begin = useMutation({
+  mutationFn: async (steps?: Step[]) => {
+    await settle()
+    return api.post<Take>(`/pictures/${props.pictureId}/takes`, { steps: steps ?? [] })
+  },
+  onSuccess: async (made) => {
+    client.setQueryData(['takes', made.id], made)
+    await client.invalidateQueries({ queryKey: ['pictures'] })
+    show(made.id)
+  },
+  onError: notice.fault,
+})
+
+// Without a take in the address, the picture's first one is shown.
+watch(
+  [picture, () => props.takeId],
+  () => {
+    if (!picture.value || props.takeId) return
+    const first = picture.value.takes[0]
+    if (first) show(first.id, true)
+    else begin.mutate(undefined)
+  },
+  { immediate: true },
+)
+
+function change(steps: Step[], now = false) {
+  edit(steps, { now })
+}
+function changeFrame(step: Frame, now = false) {
+  if (take.value && openStep.value !== null) change(take.value.steps.toSpliced(openStep.value, 1, step), now)
+}
+function turn(quarters: 1 | 3) {
+  const place = take.value?.steps.findIndex((step) => step.kind === 'frame') ?? -1
+  const plan = take.value?.plan
+  if (!take.value || !plan || place < 0) return
+  change(take.value.steps.toSpliced(place, 1, turned(take.value.steps[place] as Frame, quarters, plan.canvas, plan.crop)), true)
+}
+function nextTake() {
+  const place = takes.value.findIndex((one) => one.id === props.takeId)
+  const next = takes.value[(place + 1) % takes.value.length]
+  if (next) show(next.id)
+}
+function pickStep(way: 1 | -1) {
+  const count = take.value?.steps.length ?? 0
+  if (!count) return
+  openStep.value = openStep.value === null ? (way > 0 ? 0 : count - 1) : (openStep.value + way + count) % count
+}
+function openKind(kind: Step['kind']) {
+  const place = take.value?.steps.findIndex((step) => step.kind === kind) ?? -1
+  openStep.value = place < 0 || openStep.value === place ? null : place
+}
+function arrow(x: number, y: number, far: number) {
+  if (cropper.value) cropper.value.nudge(x * far, y * far)
+  else if (large.value) large.value.panBy(x * far * 40, y * far * 40)
+}
+
+const scales = [0.5, 1, 2, 4, 8]
+const comparisons: { value: Comparing; title: string }[] = [
+  { value: 'one', title: 'one' },
+  { value: 'divider', title: 'divider' },
+  { value: 'sides', title: 'side by side' },
+]
+
+const keys = computed<Key[]>(() => [
+  { key: 'o', shown: 'O, held', does: 'see the original', run: () => (holding.value = true), release: () => (holding.value = false) },
+  { key: 'c', shown: 'C', does: 'one, divider, side by side', run: () => (comparing.value = comparisons[(comparisons.findIndex((one) => one.value === comparing.value) + 1) % 3]!.value) },
+  { key: '0', shown: '0', does: 'fit the picture', run: () => large.value?.fit() },
+  ...scales.map((scale, index) => ({ key: String(index + 1), shown: String(index + 1), does: `${scale * 100} %`, run: () => large.value?.zoomTo(scale) })),
+  { key: '+', shown: '+', does: 'zoom in', run: () => large.value?.stepZoom(1) },
+  { key: '-', shown: '−', does: 'zoom out', run: () => large.value?.stepZoom(-1) },
+  ...(['left', 'right', 'up', 'down'] as const).flatMap((way) => {
+    const [x, y] = { left: [-1, 0], right: [1, 0], up: [0, -1], down: [0, 1] }[way] as [number, number]
+    const sign = { left: '←', right: '→', up: '↑', down: '↓' }[way]
+    return [
+      { key: `arrow${way}`, shown: sign, does: `move ${way} (the crop while framing)`, run: () => arrow(x, y, 1) },
+      { key: `shift+arrow${way}`, shown: `Shift ${sign}`, does: `move ${way}, far`, run: () => arrow(x, y, 10) },
+    ]
+  }),
+  { key: '[', shown: '[', does: 'open the step before', run: () => pickStep(-1) },
+  { key: ']', shown: ']', does: 'open the step after', run: () => pickStep(1) },
+  { key: 'f', shown: 'F', does: 'frame', run: () => openKind('frame') },
+  { key: 'e', shown: 'E', does: 'enlarge', run: () => openKind('enlarge') },
+  { key: 'r', shown: 'R', does: 'turn right', run: () => turn(1) },
+  { key: 'shift+r', shown: 'Shift R', does: 'turn left', run: () => turn(3) },
+  { key: '.', shown: '.', does: 'switch the open step off or on', run: () => openStep.value !== null && line.value?.toggle(openStep.value) },
+  { key: 'alt+arrowup', shown: 'Alt ↑', does: 'move the open step earlier', run: () => openStep.value !== null && line.value?.move(openStep.value, openStep.value - 1) },
+  { key: 'alt+arrowdown', shown: 'Alt ↓', does: 'move the open step later', run: () => openStep.value !== null && line.value?.move(openStep.value, openStep.value + 1) },
+  { key: 'delete', shown: 'Del', does: 'remove the open step', run: () => openStep.value !== null && line.value?.remove(openStep.value) },
+  { key: 'escape', shown: 'Esc', does: 'close the step', run: () => (openStep.value = null) },
+  { key: 'ctrl+z', shown: 'Ctrl Z', does: 'undo', run: undo },
+  { key: 'ctrl+shift+z', shown: 'Ctrl Shift Z', does: 'redo', run: redo },
+  { key: 't', shown: 'T', does: 'next take', run: nextTake },
+  { key: 'n', shown: 'N', does: 'new take like this one', run: () => begin.mutate(take.value?.steps) },
+  { key: 'd', shown: 'D', does: 'deliver', run: () => (delivering.value = true) },
+  { key: 'g', shown: 'G', does: 'next surround grey', run: nextSurround },
+  { key: '?', shown: '?', does: 'this sheet', run: () => (sheet.value = true) },
+])
+useKeys(() => keys.value)
+</script>
+
+<template>
+  <div class="bench">
+    <header class="strip-bar">
+      <RouterLink :to="{ name: 'job', params: { jobId } }" class="where" :title="`Back to ${job?.title ?? 'the job'}`">
+        <img src="/mark.svg" alt="" width="22" height="22" />
+        <span class="names">
+          <span class="small quiet">{{ job?.title }}</span>
+          <strong>{{ picture?.name }}</strong>
+        </span>
+      </RouterLink>
+      <SizeStrip v-if="picture && take" class="strip" :job="job" :picture="picture" :take="take" />
+      <v-spacer />
+      <v-btn color="primary" variant="flat" :prepend-icon="mdiPackageDown" title="Deliver (D)" :disabled="!take?.plan" @click="delivering = true">
+        Deliver<template v-if="running">&nbsp;· {{ running }} running</template>
+      </v-btn>
+    </header>
+    <p v-if="missing || noTake" class="pa-6" role="alert">{{ (missing ?? noTake)?.message }} <RouterLink to="/">All jobs</RouterLink></p>
+    <main class="table">
+      <aside class="left">
+        <div class="takes">
+          <v-menu>
+            <template #activator="{ props: opener }">
+              <v-btn v-bind="opener" variant="outlined" size="small" aria-label="Take" title="Next take (T)">take {{ take?.name }} ▾</v-btn>
+            </template>
+            <v-list density="compact" min-width="140">
+              <v-list-item v-for="one in takes" :key="one.id" :title="`take ${one.name}`" :active="one.id === takeId" @click="show(one.id)" />
+            </v-list>
+          </v-menu>
+          <v-btn :icon="mdiContentCopy" size="x-small" aria-label="New take like this one" title="New take like this one (N)" @click="begin.mutate(take?.steps)" />
+          <v-spacer />
+          <span class="small quiet saved" role="status">{{ unsaved ? 'saving' : 'saved' }}</span>
+          <v-btn :icon="mdiUndoVariant" size="x-small" aria-label="Undo" title="Undo (Ctrl Z)" :disabled="!take?.can_undo" @click="undo" />
+          <v-btn :icon="mdiRedoVariant" size="x-small" aria-label="Redo" title="Redo (Ctrl Shift Z)" :disabled="!take?.can_redo" @click="redo" />
+        </div>
+        <TheLine v-if="take && picture" ref="line" v-model:open="openStep" :take="take" :picture="picture" :job="job" @edit="change" />
+      </aside>
+      <section class="view" aria-label="Picture">
+        <CropEditor v-if="framing && take && picture" ref="cropper" :step="framing" :take="take" :picture="picture" @change="changeFrame" />
+        <LargeView v-else-if="take?.plan" ref="large" :key="take.id" v-model:zoom="zoom" :take-id="take.id" :plan="take.plan"
+          :comparing="comparing" :holding="holding" />
+        <div v-else-if="take?.problem" class="problem"><p>{{ take.problem }}</p></div>
+      </section>
+    </main>
+    <footer class="foot">
+      <div class="group" role="group" aria-label="Compare">
+        <button v-for="one in comparisons" :key="one.value" :aria-pressed="comparing === one.value" title="Compare (C)" @click="comparing = one.value">{{ one.title }}</button>
+      </div>
+      <button class="hold" title="Hold to see the original (O)" @pointerdown="holding = true" @pointerup="holding = false" @pointerleave="holding = false">hold for original</button>
+      <v-spacer />
+      <div class="group" role="group" aria-label="Zoom">
+        <button title="Fit (0)" @click="large?.fit()">fit</button>
+        <button v-for="(scale, index) in scales" :key="scale" :aria-pressed="Math.abs(zoom - scale) < 0.001" :title="`${scale * 100} % (${index + 1})`" @click="large?.zoomTo(scale)">{{ scale * 100 }} %</button>
+      </div>
+      <span class="now" aria-label="Zoom now">{{ zoom < 0.1 ? (zoom * 100).toFixed(1) : Math.round(zoom * 100) }} %</span>
+      <v-btn :icon="mdiCircleHalfFull" size="x-small" aria-label="Next surround" title="Next surround grey (G)" @click="nextSurround" />
+      <v-btn :icon="mdiKeyboardOutline" size="x-small" aria-label="Keys" title="Keys (?)" @click="sheet = true" />
+    </footer>
+    <KeySheet v-model="sheet" :keys="keys" />
+    <DeliverDialog v-if="take && picture" v-model="delivering" :take="take" :job-id="jobId" :picture="picture"
+      :ordered-ppi="job?.order?.ppi ?? null" :settle="settle" />
+  </div>
+</template>
+
+<style scoped>
+.bench {
+  height: 100%;
+  display: grid;
+  grid-template-rows: auto 1fr auto;
+}
+.strip-bar {
+  display: flex;
+  align-items: center;
+  gap: 20px;
+  min-height: 58px;
+  padding: 6px 12px;
+  background: rgb(var(--v-theme-surface));
+  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.14);
+}
+.where {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  width: 268px;
+  flex: none;
+  color: inherit;
+  text-decoration: none;
+}
+.names {
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  line-height: 1.25;
+}
+.names > * {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.table {
+  display: grid;
+  grid-template-columns: 292px 1fr;
+  min-height: 0;
+}
+.left {
+  overflow-y: auto;
+  background: rgb(var(--v-theme-surface));
+  border-right: 1px solid rgba(var(--v-theme-on-surface), 0.14);
+}
+.takes {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  padding: 10px 10px 4px 12px;
+}
+.saved {
+  padding-right: 6px;
+}
+.view {
+  position: relative;
+  background: rgb(var(--v-theme-background));
+  overflow: hidden;
+}
+.problem {
+  height: 100%;
+  display: grid;
+  place-items: center;
+  padding: 48px;
+  text-align: center;
+}
+.foot {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 5px 12px;
+  background: rgb(var(--v-theme-surface));
+  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.14);
+}
+.group {
+  display: flex;
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.26);
+  border-radius: 4px;
+  overflow: hidden;
+}
+.group button,
+.hold {
+  padding: 3px 10px;
+  font-size: 13px;
+  cursor: pointer;
+}
+.group button + button {
+  border-left: 1px solid rgba(var(--v-theme-on-surface), 0.26);
+}
+.group button[aria-pressed='true'] {
+  background: rgba(var(--v-theme-on-surface), 0.16);
+  font-weight: 600;
+}
+.hold {
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.26);
+  border-radius: 4px;
+  user-select: none;
+}
+.hold:active {
+  background: rgba(var(--v-theme-on-surface), 0.16);
+}
+.now {
+  width: 52px;
+  text-align: right;
+}
+</style>

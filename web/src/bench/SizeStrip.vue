@@ -1,0 +1,140 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Schemas } from '../api/client'
+import { ppiOfOrder, turnedOrder } from '../jobs/order'
+import { duration, fileSize, length, megapixels, number, pixelSize } from '../shell/format'
+
+const props = defineProps<{
+  job?: Schemas['JobOut']
+  picture: Schemas['PictureOut']
+  take: Schemas['TakeOut']
+}>()
+
+const plan = computed(() => props.take.plan)
+const bits = computed(() => (props.picture.facts.bits === 8 ? '8 bit source, 16 bit out' : `${props.picture.facts.bits} bit`))
+const order = computed(() => props.job?.order ?? null)
+const target = computed(() => {
+  const step = props.take.steps.find((one) => one.kind === 'enlarge' && one.on)
+  return step?.kind === 'enlarge' ? step.target : undefined
+})
+const framedDiffers = computed(() => plan.value && pixelSize(plan.value.framed) !== pixelSize(plan.value.source))
+
+const ppi = computed(() => {
+  const by = target.value
+  if (by?.by === 'print') return by.ppi ?? 300
+  return order.value?.ppi ?? 300
+})
+const print = computed(() => {
+  const size = plan.value?.size
+  if (!size) return ''
+  const inch = target.value?.by === 'print' ? target.value.unit === 'in' : order.value?.unit === 'in'
+  const side = (pixels: number) => length((pixels / ppi.value) * (inch ? 1 : 2.54))
+  return `${side(size.width)} × ${side(size.height)} ${inch ? 'in' : 'cm'} at ${number(ppi.value, 0)} ppi`
+})
+/** An eye resolves one minute of arc: from where two pixels can no longer be told apart. */
+const distance = computed(() => `sharp from ${Math.round(8732 / ppi.value)} cm`)
+
+const gets = computed(() => {
+  if (!order.value || !plan.value) return null
+  const given = ppiOfOrder(order.value, plan.value.size)
+  const turned = turnedOrder(order.value, plan.value.size)
+  const wanted = order.value.ppi ?? 300
+  return {
+    text: `ordered ${length(turned.width)} × ${length(turned.height)} ${order.value.unit} gets ${Math.round(given)} of ${wanted} ppi`,
+    share: Math.min(1, given / wanted),
+    word: given >= wanted * 0.995 ? 'enough' : given >= wanted * 0.7 ? 'a little short' : 'short',
+  }
+})
+const bytes = computed(() => {
+  const size = plan.value?.size
+  return size ? fileSize(size.width * size.height * 6 * 0.75) : ''
+})
+</script>
+
+<template>
+  <div class="strip" aria-label="Size">
+    <div class="way">
+      <span class="node"><b>{{ pixelSize(picture.facts) }}</b> px</span>
+      <template v-if="plan">
+        <template v-if="framedDiffers">
+          <span class="edge">frame</span>
+          <span class="node"><b>{{ pixelSize(plan.framed) }}</b></span>
+        </template>
+        <span class="edge">×{{ number(plan.factor) }}</span>
+        <span class="node result" data-testid="result-size"><b>{{ pixelSize(plan.size) }}</b> px</span>
+        <span class="quiet">{{ megapixels(plan.size.width, plan.size.height) }} · {{ bits }}</span>
+      </template>
+      <span v-else class="fault" role="alert">{{ take.problem }}</span>
+    </div>
+    <div v-if="plan" class="way small">
+      <span>{{ print }}, {{ distance }}</span>
+      <span v-if="gets" class="order" :class="gets.word.replaceAll(' ', '-')">
+        <span class="gauge"><span :style="{ width: `${gets.share * 100}%` }" /></span>
+        {{ gets.text }}: {{ gets.word }}
+      </span>
+      <span class="quiet">about {{ duration(plan.seconds) }} · {{ bytes }} as TIFF</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.strip {
+  display: flex;
+  flex-direction: column;
+  gap: 1px;
+  min-width: 0;
+  white-space: nowrap;
+}
+.way {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  overflow: hidden;
+}
+.small.way {
+  gap: 20px;
+}
+.edge {
+  position: relative;
+  padding: 0 6px 0 6px;
+  font-size: 13px;
+  color: rgb(var(--v-theme-primary));
+}
+.edge::before,
+.edge::after {
+  content: '';
+  display: inline-block;
+  width: 14px;
+  height: 1px;
+  margin: 0 5px;
+  vertical-align: middle;
+  background: rgb(var(--v-theme-primary));
+}
+.result b {
+  font-size: 16px;
+}
+.fault {
+  color: rgb(var(--v-theme-error));
+  white-space: normal;
+}
+.order {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.gauge {
+  width: 64px;
+  height: 5px;
+  background: rgba(var(--v-theme-on-surface), 0.22);
+}
+.gauge span {
+  display: block;
+  height: 100%;
+  background: rgb(var(--v-theme-primary));
+}
+.short .gauge span,
+.a-little-short .gauge span {
+  background: rgb(var(--v-theme-warning));
+}
+</style>

@@ -1,0 +1,35 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { toValue, type MaybeRefOrGetter } from 'vue'
+
+import { api, type Schemas } from '../api/client'
+
+export type Picture = Schemas['PictureOut']
+export type Facts = Schemas['Facts']
+
+export function usePictures(jobId: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ['pictures', 'of', jobId],
+    queryFn: ({ signal }) => api.get<Picture[]>(`/jobs/${toValue(jobId)}/pictures`, signal),
+  })
+}
+
+export function usePicture(id: MaybeRefOrGetter<string>) {
+  return useQuery({
+    queryKey: ['pictures', id],
+    queryFn: ({ signal }) => api.get<Picture>(`/pictures/${toValue(id)}`, signal),
+  })
+}
+
+/** Take pictures out of a job and bring them back. */
+export function usePictureChanges() {
+  const client = useQueryClient()
+  const refresh = () => {
+    void client.invalidateQueries({ queryKey: ['pictures'] })
+    void client.invalidateQueries({ queryKey: ['jobs'] })
+  }
+  return {
+    refresh,
+    remove: useMutation({ mutationFn: (id: string) => api.delete(`/pictures/${id}`), onSuccess: refresh }),
+    restore: useMutation({ mutationFn: (id: string) => api.post(`/pictures/${id}/restore`), onSuccess: refresh }),
+  }
+}

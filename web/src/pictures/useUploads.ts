@@ -1,0 +1,104 @@
+import { computed, reactive } from 'vue'
+
+import { ApiError, upload } from '../api/client'
+import { usePictureChanges, type Picture } from './usePictures'
+
+export interface Upload {
+  key: number
+  name: string
+  bytes: number
+  sent: number
+  state: 'waiting' | 'sending' | 'reading' | 'failed'
+  message: string
+  stop: AbortController
+  file: File
+}
+
+const atOnce = 2
+
+/** Files on their way into a job: two at a time, each with its own progress, cancel and reason of failure. */
+export function useUploads(jobId: () => string) {
+  const uploads = reactive<Upload[]>([])
+  const { refresh } = usePictureChanges()
+  let nextKey = 0
+
+  function add(files: Iterable<File>) {
+    for (const file of files) {
+      uploads.push({
+        key: nextKey++, name: file.name, bytes: file.size, sent: 0, state: 'waiting', message: '',
+        stop: new AbortController(), file,
+      })
+    }
+    advance()
+  }
+
+  function advance() {
+    const busy = uploads.filter((one) => one.state === 'sending' || one.state === 'reading').length
+    for (const one of uploads.filter((each) => each.state === 'waiting').slice(0, Math.max(0, atOnce - busy))) void send(one)
+  }
+
+  async function send(one: Upload) {
+    one.state = 'sending'
+    try {
+      await upload<Picture>(
+        `/jobs/${jobId()}/pictures?name=${encodeURIComponent(one.name)}`,
+        one.file,
+        (done) => {
+          one.sent = done
+          if (done >= 1) one.state = 'reading'
+        },
+        one.stop.signal,
+      )
+      remove(one)
+      refresh()
+    } catch (error) {
+      one.state = 'failed'
+      one.message = error instanceof ApiError ? error.message : String(error)
+    }
+    advance()
+  }
+
+  function remove(one: Upload) {
+    const place = uploads.findIndex((each) => each.key === one.key)
+    if (place >= 0) uploads.splice(place, 1)
+  }
+
+  function cancel(one: Upload) {
+    one.stop.abort()
+    remove(one)
+    advance()
+  }
+
+  function again(one: Upload) {
+    one.stop = new AbortController()
+    one.state = 'waiting'
+    one.sent = 0
+    advance()
+  }
+
+  return { uploads, add, cancel, again, busy: computed(() => uploads.some((one) => one.state !== 'failed')) }
+}
+
+/** Every file of a drop, those inside dropped folders too. */
+export async function droppedFiles(transfer: DataTransfer): Promise<File[]> {
+  const entries = [...transfer.items].map((item) => item.webkitGetAsEntry?.() ?? null)
+  if (!entries.some((entry) => entry?.isDirectory)) return [...transfer.files]
+  const files: File[] = []
+  for (const entry of entries) if (entry) await collect(entry, files)
+  return files
+}
+
+async function collect(entry: FileSystemEntry, files: File[]): Promise<void> {
+  if (entry.isFile) {
+    const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject))
+    if (!file.name.startsWith('.')) files.push(file)
+    return
+  }
+  const reader = (entry as FileSystemDirectoryEntry).createReader()
+  // A reader gives at most a hundred entries at a time.
+  for (;;) {
+    const some = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject))
+    if (!some.length) return
+    for (const one of some) await collect(one, files)
+  }
+}

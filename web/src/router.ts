@@ -1,0 +1,16 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'shelf', component: () => import('./jobs/JobsShelf.vue') },
+    { path: '/jobs/:jobId', name: 'job', component: () => import('./jobs/JobView.vue'), props: true },
+    {
+      path: '/jobs/:jobId/pictures/:pictureId/:takeId?',
+      name: 'bench',
+      component: () => import('./bench/Bench.vue'),
+      props: true,
+    },
+    { path: '/:any(.*)*', redirect: '/' },
+  ],
+})

@@ -1,0 +1,23 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+
+export interface Notice {
+  text: string
+  tone: 'plain' | 'fault'
+  action?: { label: string; run: () => void }
+}
+
+/** One line at the foot of the window: what happened, and how to take it back where that is possible. */
+export const useNotice = defineStore('notice', () => {
+  const current = ref<Notice | null>(null)
+
+  function say(text: string, action?: Notice['action']) {
+    current.value = { text, tone: 'plain', action }
+  }
+
+  function fault(error: unknown) {
+    current.value = { text: error instanceof Error ? error.message : String(error), tone: 'fault' }
+  }
+
+  return { current, say, fault }
+})

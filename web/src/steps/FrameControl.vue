@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { mdiFlipHorizontal, mdiRotateLeft, mdiRotateRight } from '@mdi/js'
+import { computed, ref, watch } from 'vue'
+
+import type { Schemas } from '../api/client'
+import { number } from '../shell/format'
+import { flipped, ratios, shaped, turned, useCropRatio, type Frame } from './frame'
+
+const props = defineProps<{
+  step: Frame
+  take: Schemas['TakeOut']
+  picture: Schemas['PictureOut']
+  job?: Schemas['JobOut']
+}>()
+const emit = defineEmits<{ change: [step: Frame, now?: boolean] }>()
+
+const held = useCropRatio()
+const canvas = computed(() => props.take.plan?.canvas ?? { width: props.picture.facts.width, height: props.picture.facts.height })
+const crop = computed(() => props.take.plan?.crop ?? { x: 0, y: 0, ...canvas.value })
+const choices = computed(() => ratios(canvas.value, props.job?.order ?? null))
+
+function choose(value: string) {
+  held.ratio = choices.value.find((one) => one.value === value)?.ratio ?? null
+  if (held.ratio) emit('change', { ...props.step, crop: shaped(crop.value, canvas.value, held.ratio) }, true)
+}
+const chosen = computed(() => choices.value.find((one) => one.ratio === held.ratio)?.value ?? 'free')
+
+const fields = ref({ width: '', height: '', x: '', y: '' })
+watch(
+  crop,
+  (now) => {
+    fields.value = { width: String(now.width), height: String(now.height), x: String(now.x), y: String(now.y) }
+  },
+  { immediate: true },
+)
+
+function typed() {
+  const read = (name: keyof typeof fields.value) => Math.round(Number(fields.value[name]))
+  const wanted = { x: read('x'), y: read('y'), width: read('width'), height: read('height') }
+  const valid = wanted.width >= 1 && wanted.height >= 1 && wanted.x >= 0 && wanted.y >= 0
+  if (!valid || JSON.stringify(wanted) === JSON.stringify({ x: crop.value.x, y: crop.value.y, width: crop.value.width, height: crop.value.height })) return
+  emit('change', { ...props.step, crop: wanted }, true)
+}
+
+const angle = computed(() => props.step.angle ?? 0)
+const typedAngle = ref('0')
+watch(angle, (now) => (typedAngle.value = number(now, 2)), { immediate: true })
+function setAngle(value: number, now = false) {
+  if (Number.isFinite(value)) emit('change', { ...props.step, angle: Math.max(-45, Math.min(45, Number(value.toFixed(2)))) }, now)
+}
+</script>
+
+<template>
+  <div class="stack">
+    <v-select :model-value="chosen" label="Shape" :items="choices" @update:model-value="choose" />
+    <div class="pair">
+      <v-text-field v-model="fields.width" label="Width px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
+      <v-text-field v-model="fields.height" label="Height px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
+      <v-text-field v-model="fields.x" label="Left px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
+      <v-text-field v-model="fields.y" label="Top px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
+    </div>
+    <div class="turns">
+      <v-btn :icon="mdiRotateLeft" size="small" aria-label="Turn left" title="Turn left (Shift R)" @click="emit('change', turned(step, 3, canvas, crop), true)" />
+      <v-btn :icon="mdiRotateRight" size="small" aria-label="Turn right" title="Turn right (R)" @click="emit('change', turned(step, 1, canvas, crop), true)" />
+      <v-btn :icon="mdiFlipHorizontal" size="small" aria-label="Flip" title="Flip" :active="step.flip" @click="emit('change', flipped(step, canvas, crop), true)" />
+      <v-spacer />
+      <v-btn size="small" @click="held.ratio = null; emit('change', { kind: 'frame', on: step.on, turns: 0, flip: false, angle: 0, crop: null }, true)">Reset</v-btn>
+    </div>
+    <div class="angle">
+      <v-slider :model-value="angle" :min="-15" :max="15" :step="0.1" aria-label="Straighten" @update:model-value="setAngle($event)" />
+      <v-text-field v-model="typedAngle" label="Straighten °" class="degrees" @keydown.enter="setAngle(Number(typedAngle.replace(',', '.')), true)"
+        @blur="setAngle(Number(typedAngle.replace(',', '.')), true)" />
+    </div>
+    <p class="small quiet">Draw on the picture; arrow keys move the crop by a pixel, with <kbd>Shift</kbd> by ten. <kbd>Esc</kbd> closes.</p>
+  </div>
+</template>
+
+<style scoped>
+.stack {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.turns {
+  display: flex;
+  align-items: center;
+}
+.angle {
+  display: grid;
+  grid-template-columns: 1fr 104px;
+  gap: 8px;
+  align-items: center;
+}
+</style>
