@@ -81,11 +81,19 @@ def poster() -> np.ndarray:
         draw.polygon(points(*crest, (width, 760), (0, 760)), fill=colour)
     draw.polygon(points((0, 745), (width, 715), (width, 820), (0, 820)), fill="#e3c58d")
     draw.ellipse(points((520, 120), (640, 240))[0] + points((520, 120), (640, 240))[1], fill="#e8a33d")
-    for x, y, size, left, right in [(250, 330, 190, "#b5342b", "#d9573f"), (500, 420, 95, "#1d5a78", "#2f86a6"), (120, 180, 62, "#e8a33d", "#f0c067")]:
+    for x, y, size, left, right in [
+        (250, 330, 190, "#b5342b", "#d9573f"),
+        (500, 420, 95, "#1d5a78", "#2f86a6"),
+        (120, 180, 62, "#e8a33d", "#f0c067"),
+    ]:
         draw.polygon(points((x, y - size), (x, y + size * 0.75), (x - size * 0.72, y - size * 0.25)), fill=left)
         draw.polygon(points((x, y - size), (x, y + size * 0.75), (x + size * 0.72, y - size * 0.25)), fill=right)
         draw.line(points((x, y - size), (x, y + size * 0.75)), fill="#2b2320", width=2 * scale)
-        draw.line(points((x - size * 0.72, y - size * 0.25), (x + size * 0.72, y - size * 0.25)), fill="#2b2320", width=2 * scale)
+        draw.line(
+            points((x - size * 0.72, y - size * 0.25), (x + size * 0.72, y - size * 0.25)),
+            fill="#2b2320",
+            width=2 * scale,
+        )
         tail = [(x + 22 * np.sin(t * 1.4), y + size * 0.75 + t * size * 0.17) for t in np.linspace(0, 6, 60)]
         draw.line(points(*tail), fill="#2b2320", width=2 * scale, joint="curve")
         for t in (1, 2.2, 3.4, 4.6):
@@ -94,8 +102,20 @@ def poster() -> np.ndarray:
             draw.polygon(points((cx - w, cy - w), (cx, cy), (cx - w, cy + w)), fill=left)
             draw.polygon(points((cx + w, cy - w), (cx, cy), (cx + w, cy + w)), fill=right)
     draw.text((width * scale / 2, 850 * scale), "TERN SANDS", font=font(92, 600), fill="#2b2320", anchor="mm")
-    draw.text((width * scale / 2, 918 * scale), "kite days · first week of june", font=font(34, 500), fill="#b5342b", anchor="mm")
-    draw.text((width * scale / 2, 968 * scale), "workshop open from ten · bring thread, sticks and wind", font=font(20, 400), fill="#2b2320", anchor="mm")
+    draw.text(
+        (width * scale / 2, 918 * scale),
+        "kite days · first week of june",
+        font=font(34, 500),
+        fill="#b5342b",
+        anchor="mm",
+    )
+    draw.text(
+        (width * scale / 2, 968 * scale),
+        "workshop open from ten · bring thread, sticks and wind",
+        font=font(20, 400),
+        fill="#2b2320",
+        anchor="mm",
+    )
     return np.asarray(picture.resize((width, height), Image.Resampling.BOX), np.float32) / 255
 
 
@@ -105,7 +125,9 @@ def sail_cloth() -> np.ndarray:
     cloth = ripstop(side, side, 96, (0.78, 0.30, 0.12), 7)
     soft = fractal(side, side, 8, 3)
     wrapped = 0.25 * (soft + soft[::-1] + soft[:, ::-1] + soft[::-1, ::-1])
-    flat = ripstop(side, side, 96, (0.78, 0.30, 0.12), 7) / np.maximum(0.94 + 0.12 * fractal(side, side, 7, 6)[..., None], 1e-3)
+    flat = ripstop(side, side, 96, (0.78, 0.30, 0.12), 7) / np.maximum(
+        0.94 + 0.12 * fractal(side, side, 7, 6)[..., None], 1e-3
+    )
     y, x = np.mgrid[0:side, 0:side] / side * 2 * np.pi
     shade = 0.9 + 0.05 * np.sin(2 * x + np.sin(y)) + 0.1 * (wrapped - 0.5)
     del cloth
@@ -147,7 +169,11 @@ def main() -> None:
     crop = beach[90:762, 330:834]
     vips(eight(crop)).pngsave(str(CLEAN / "harbour-wall.png"))
     small = cv2.resize(crop, None, fx=0.75, fy=0.75, interpolation=cv2.INTER_AREA)
-    turned = tagged(vips(np.rot90(eight(small), 1)), 300, {"ifd0-Orientation": "6", "ifd0-Artist": "Tern Sands archive", "ifd0-DateTime": "1988:07:02 15:10:00"})
+    turned = tagged(
+        vips(np.rot90(eight(small), 1)),
+        300,
+        {"ifd0-Orientation": "6", "ifd0-Artist": "Tern Sands archive", "ifd0-DateTime": "1988:07:02 15:10:00"},
+    )
     turned.set_type(pyvips.GValue.gint_type, "orientation", 6)
     turned.jpegsave(str(PICTURES / "Harbour wall 1988.jpg"), Q=90)
 

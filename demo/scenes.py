@@ -14,7 +14,7 @@ from typing import Any
 import cv2
 import mitsuba as mi
 import numpy as np
-from textures import coloured, fractal, panels, planks, ripstop, stones
+from textures import coloured, fractal, panels, planks, stones
 
 mi.set_variant("scalar_rgb")
 mi.set_log_level(mi.LogLevel.Error)
@@ -63,8 +63,18 @@ def grid_mesh(points: np.ndarray, bsdf: dict[str, Any], name: str) -> dict[str, 
     return {"type": "obj", "filename": str(path), "bsdf": bsdf}
 
 
-def line(start: tuple[float, ...], end: tuple[float, ...], radius: float, colour: Any, sag: float = 0.0) -> dict[str, Any]:
-    """A cord or a stick, as a curve."""
+def line(
+    start: tuple[float, ...], end: tuple[float, ...], radius: float, colour: Any, sag: float = 0.0
+) -> dict[str, Any]:
+    """A stick, or a cord that sags."""
+    if not sag:
+        return {
+            "type": "cylinder",
+            "p0": [float(c) for c in start],
+            "p1": [float(c) for c in end],
+            "radius": radius,
+            "bsdf": {"type": "twosided", "m": principled(colour, 0.7)},
+        }
     path = WORK / f"line-{abs(hash((start, end, radius, sag)))}.txt"
     first, last = np.array(start), np.array(end)
     with path.open("w") as file:
@@ -74,7 +84,9 @@ def line(start: tuple[float, ...], end: tuple[float, ...], radius: float, colour
     return {"type": "bsplinecurve", "filename": str(path), "bsdf": principled(colour, 0.7)}
 
 
-def kite(centre: tuple[float, ...], size: float, yaw: float, pitch: float, texture: np.ndarray, name: str) -> dict[str, Any]:
+def kite(
+    centre: tuple[float, ...], size: float, yaw: float, pitch: float, texture: np.ndarray, name: str
+) -> dict[str, Any]:
     """A diamond kite bowed by the wind, its cross sticks, and a tail of bows."""
     turn = T().translate(list(centre)).rotate([0, 0, 1], yaw).rotate([1, 0, 0], pitch)
     matrix = np.array(turn.matrix)
@@ -96,13 +108,20 @@ def kite(centre: tuple[float, ...], size: float, yaw: float, pitch: float, textu
     tail = placed(np.array([[0.25 * math.sin(k * 0.8), 0.1 * k * 0.3, -0.8 - 0.28 * k] for k in range(9)]) * size)
     for k in range(8):
         parts[f"{name}-tail{k}"] = line(tuple(tail[k]), tuple(tail[k + 1]), 0.008 * size, (0.8, 0.8, 0.75))
-        bow_points = np.array([[[-0.14, 0, 0.05], [0, 0, 0.012], [0.14, 0, 0.05]], [[-0.14, 0.02, -0.05], [0, 0, -0.012], [0.14, 0.02, -0.05]]])
+        bow_points = np.array(
+            [
+                [[-0.14, 0, 0.05], [0, 0, 0.012], [0.14, 0, 0.05]],
+                [[-0.14, 0.02, -0.05], [0, 0, -0.012], [0.14, 0.02, -0.05]],
+            ]
+        )
         spread = bow_points * size + tail[k + 1]
         parts[f"{name}-bow{k}"] = grid_mesh(spread, cloth((RED, YELLOW, BLUE)[k % 3]), f"{name}-bow{k}")
     return parts
 
 
-def camera(origin: tuple[float, ...], target: tuple[float, ...], fov: float, size: tuple[int, int], spp: int, lens: float = 0.0) -> dict[str, Any]:
+def camera(
+    origin: tuple[float, ...], target: tuple[float, ...], fov: float, size: tuple[int, int], spp: int, lens: float = 0.0
+) -> dict[str, Any]:
     view = {
         "type": "thinlens" if lens else "perspective", "fov": fov,
         "to_world": T().look_at(origin=list(origin), target=list(target), up=[0, 0, 1]),
@@ -115,7 +134,9 @@ def camera(origin: tuple[float, ...], target: tuple[float, ...], fov: float, siz
 
 
 def render(scene: dict[str, Any]) -> np.ndarray:
-    picture = np.array(mi.render(mi.load_dict({"type": "scene", "integrator": {"type": "path", "max_depth": 7}, **scene})))
+    picture = np.array(
+        mi.render(mi.load_dict({"type": "scene", "integrator": {"type": "path", "max_depth": 7}, **scene}))
+    )
     return picture[..., :3].astype(np.float32)
 
 
@@ -177,7 +198,14 @@ def beach(spp: int) -> np.ndarray:
 
 
 def spool(x: float, y: float, height: float, radius: float, colour: tuple[float, ...], name: str) -> dict[str, Any]:
-    thread = np.tile(coloured(0.5 + 0.5 * np.sin(np.linspace(0, 180, 512))[:, None] * np.ones((1, 8)), tuple(c * 0.45 for c in colour), colour), (1, 8, 1))
+    thread = np.tile(
+        coloured(
+            0.5 + 0.5 * np.sin(np.linspace(0, 180, 512))[:, None] * np.ones((1, 8)),
+            tuple(c * 0.45 for c in colour),
+            colour,
+        ),
+        (1, 8, 1),
+    )
     wood = principled((0.55, 0.36, 0.18), 0.5)
     return {
         f"{name}-thread": {"type": "cylinder", "p0": [x, y, 0.03], "p1": [x, y, height], "radius": radius, "bsdf": {"type": "twosided", "m": principled(thread.transpose(1, 0, 2), 0.55, sheen=0.5)}},
@@ -191,7 +219,9 @@ def spool(x: float, y: float, height: float, radius: float, colour: tuple[float,
 def bench_things(seed: int) -> dict[str, Any]:
     """What lies on a kite maker's bench: spools, a folded sail, sticks, shears, a jar, a ruler."""
     parts: dict[str, Any] = {}
-    for k, (x, y, colour) in enumerate([(-0.62, 0.25, RED), (-0.42, 0.38, YELLOW), (-0.23, 0.27, BLUE), (-0.05, 0.42, WHITE), (0.12, 0.3, TEAL)]):
+    for k, (x, y, colour) in enumerate(
+        [(-0.62, 0.25, RED), (-0.42, 0.38, YELLOW), (-0.23, 0.27, BLUE), (-0.05, 0.42, WHITE), (0.12, 0.3, TEAL)]
+    ):
         parts |= spool(x, y, 0.2 + 0.04 * (k % 3), 0.065, colour, f"spool{k}")
     v, u = np.mgrid[0:1:80j, 0:1:80j]
     for layer in range(5):
@@ -199,25 +229,53 @@ def bench_things(seed: int) -> dict[str, Any]:
         edge = 0.03 * np.sin(layer * 2.1)
         points = np.stack([0.3 + edge + 0.5 * u, -0.15 + 0.42 * v + 0.02 * math.sin(layer), lift], -1)
         colours = [(ORANGE, YELLOW), (TEAL, WHITE), (VIOLET, ORANGE), (RED, WHITE), (BLUE, YELLOW)][layer]
-        parts[f"fold{layer}"] = grid_mesh(points, {"type": "twosided", "m": principled(panels(400, 400, list(colours), seed + layer), 0.6, sheen=0.3)}, f"fold{layer}")
+        parts[f"fold{layer}"] = grid_mesh(
+            points,
+            {"type": "twosided", "m": principled(panels(400, 400, list(colours), seed + layer), 0.6, sheen=0.3)},
+            f"fold{layer}",
+        )
     for k in range(7):
-        parts[f"stick{k}"] = line((-0.8 + 0.02 * k, -0.32 - 0.035 * k, 0.012), (0.2 + 0.05 * (k % 3), -0.22 - 0.04 * k, 0.014 + 0.006 * (k % 2)), 0.009, (0.62, 0.45, 0.22))
-    parts["jar"] = {"type": "cylinder", "p0": [0.86, 0.42, 0.0], "p1": [0.86, 0.42, 0.3], "radius": 0.11, "bsdf": {"type": "thindielectric"}}
+        parts[f"stick{k}"] = line(
+            (-0.8 + 0.02 * k, -0.32 - 0.035 * k, 0.012),
+            (0.2 + 0.05 * (k % 3), -0.22 - 0.04 * k, 0.014 + 0.006 * (k % 2)),
+            0.009,
+            (0.62, 0.45, 0.22),
+        )
+    parts["jar"] = {
+        "type": "cylinder",
+        "p0": [0.86, 0.42, 0.0],
+        "p1": [0.86, 0.42, 0.3],
+        "radius": 0.11,
+        "bsdf": {"type": "thindielectric"},
+    }
     for k in range(6):
-        parts[f"brush{k}"] = line((0.84 + 0.02 * math.cos(k), 0.42 + 0.02 * math.sin(k), 0.02), (0.86 + 0.14 * math.cos(k * 1.1), 0.42 + 0.12 * math.sin(k * 1.1), 0.5 + 0.04 * (k % 3)), 0.008, [RED, (0.5, 0.3, 0.1), BLUE, (0.1, 0.1, 0.1), YELLOW, (0.4, 0.25, 0.1)][k])
+        parts[f"brush{k}"] = line(
+            (0.84 + 0.02 * math.cos(k), 0.42 + 0.02 * math.sin(k), 0.02),
+            (0.86 + 0.14 * math.cos(k * 1.1), 0.42 + 0.12 * math.sin(k * 1.1), 0.5 + 0.04 * (k % 3)),
+            0.008,
+            [RED, (0.5, 0.3, 0.1), BLUE, (0.1, 0.1, 0.1), YELLOW, (0.4, 0.25, 0.1)][k],
+        )
     ruler = np.full((60, 900, 3), (190, 153, 76), np.uint8)
     for k in range(0, 900, 10):
         ruler[: 28 if k % 50 == 0 else 14, k : k + 2] = 8
     for k in range(9):
         cv2.putText(ruler, str(k * 5), (k * 100 + 4, 52), cv2.FONT_HERSHEY_SIMPLEX, 0.7, (8, 8, 8), 2, cv2.LINE_AA)
-    parts["ruler"] = {"type": "rectangle", "to_world": T().translate([-0.35, -0.05, 0.006]).rotate([0, 0, 1], -14).scale([0.42, 0.028, 1]), "bsdf": principled(ruler[::-1] / 255, 0.4)}
+    parts["ruler"] = {
+        "type": "rectangle",
+        "to_world": T().translate([-0.35, -0.05, 0.006]).rotate([0, 0, 1], -14).scale([0.42, 0.028, 1]),
+        "bsdf": principled(ruler[::-1] / 255, 0.4),
+    }
     return parts
 
 
 def bench(spp: int, night: bool) -> np.ndarray:
     """The workshop bench: at night under one lamp, or by day for the catalogue."""
     top = planks(1200, 1800, 7, 5 if night else 9, (0.16, 0.09, 0.04), (0.5, 0.33, 0.17))
-    back = planks(900, 1800, 9, 15, (0.10, 0.075, 0.05), (0.3, 0.23, 0.16)) if night else coloured(fractal(600, 900, 77, 8, 0.6), (0.55, 0.55, 0.52), (0.78, 0.77, 0.73))
+    back = (
+        planks(900, 1800, 9, 15, (0.10, 0.075, 0.05), (0.3, 0.23, 0.16))
+        if night
+        else planks(900, 1800, 9, 17, (0.5, 0.5, 0.46), (0.75, 0.74, 0.7))
+    )
     scene: dict[str, Any] = {
         "table": {"type": "rectangle", "to_world": T().translate([0, 0.1, 0]).scale([1.6, 0.95, 1]), "bsdf": principled(top, 0.45)},
         "wall": {"type": "rectangle", "to_world": T().translate([0, 1.05, 0.6]).rotate([1, 0, 0], 90).scale([2.2, 1.4, 1]), "bsdf": principled(back, 0.8)},
@@ -234,17 +292,22 @@ def bench(spp: int, night: bool) -> np.ndarray:
     else:
         scene |= {
             "sensor": camera((0.15, -1.55, 1.25), (0.12, 0.16, 0.06), 34, (1040, 780), spp, lens=0.01),
-            "window": {"type": "rectangle", "to_world": T().translate([-1.9, -0.6, 1.5]).look_at(origin=[0, 0, 0], target=[1.9, 0.8, -1.4], up=[0, 0, 1]).scale([0.8, 0.8, 1]), "emitter": {"type": "area", "radiance": {"type": "rgb", "value": [13, 13.5, 14]}}},
-            "fill": {"type": "constant", "radiance": {"type": "rgb", "value": [0.22, 0.22, 0.24]}},
+            "window": {"type": "sphere", "center": [-1.7, -0.9, 2.0], "radius": 0.55, "emitter": {"type": "area", "radiance": {"type": "rgb", "value": [15, 15.5, 16]}}},
+            "fill": {"type": "sphere", "center": [1.6, -1.6, 2.6], "radius": 0.8, "emitter": {"type": "area", "radiance": {"type": "rgb", "value": [1.2, 1.2, 1.3]}}},
         }  # fmt: skip
-        scene |= kite((-0.75, 0.99, 0.62), 0.36, -8, -3, panels(500, 500, [TEAL, YELLOW, ORANGE, VIOLET], 95), "hung")
+        scene |= kite((-0.75, 0.99, 0.62), 0.36, -8, -3, panels(500, 500, [TEAL, YELLOW, ORANGE], 95), "hung")
     return render(scene)
 
 
 def _shade() -> dict[str, Any]:
     angle = np.linspace(0, 2 * np.pi, 60)
-    ring = [np.stack([-0.25 + r * np.cos(angle), 0.35 + r * np.sin(angle), np.full(60, z)], -1) for r, z in ((0.2, 1.0), (0.06, 1.22))]
-    mesh = grid_mesh(np.stack(ring), {"type": "twosided", "m": principled((0.05, 0.22, 0.18), 0.3, metallic=0.4)}, "shade")
+    ring = [
+        np.stack([-0.25 + r * np.cos(angle), 0.35 + r * np.sin(angle), np.full(60, z)], -1)
+        for r, z in ((0.2, 1.0), (0.06, 1.22))
+    ]
+    mesh = grid_mesh(
+        np.stack(ring), {"type": "twosided", "m": principled((0.05, 0.22, 0.18), 0.3, metallic=0.4)}, "shade"
+    )
     return {"filename": mesh["filename"], "bsdf": mesh["bsdf"]}
 
 
@@ -259,10 +322,28 @@ def festival(spp: int) -> np.ndarray:
         "far-land": far_ground(-2.2, principled((0.13, 0.16, 0.1), 0.9)),
         "dune": grid_mesh(np.stack([x, y, dune], -1), principled(grass, 0.95), "dune"),
     }
-    schemes = [[RED, YELLOW], [BLUE, WHITE, BLUE], [TEAL, ORANGE], [VIOLET, YELLOW, VIOLET], [ORANGE, WHITE], [RED, WHITE, BLUE, WHITE], [YELLOW, TEAL]]
-    places = [(-5.5, 7, 7.2, 1.4), (-2.2, 5, 4.0, 1.0), (0.8, 8, 7.6, 1.5), (3.2, 5, 4.6, 1.05), (6.6, 9, 7.4, 1.5), (-6.8, 9, 3.6, 1.2), (7.2, 8, 3.2, 1.2)]
+    schemes = [
+        [RED, YELLOW],
+        [BLUE, WHITE, BLUE],
+        [TEAL, ORANGE],
+        [VIOLET, YELLOW, VIOLET],
+        [ORANGE, WHITE],
+        [RED, WHITE, BLUE, WHITE],
+        [YELLOW, TEAL],
+    ]
+    places = [
+        (-5.5, 7, 7.2, 1.4),
+        (-2.2, 5, 4.0, 1.0),
+        (0.8, 8, 7.6, 1.5),
+        (3.2, 5, 4.6, 1.05),
+        (6.6, 9, 7.4, 1.5),
+        (-6.8, 9, 3.6, 1.2),
+        (7.2, 8, 3.2, 1.2),
+    ]
     for k, ((px, py, pz, size), scheme) in enumerate(zip(places, schemes, strict=True)):
-        scene |= kite((px, py, pz), size, 25 * math.sin(k * 2.0), -18 - 5 * (k % 3), panels(420, 420, scheme, 400 + k), f"k{k}")
+        scene |= kite(
+            (px, py, pz), size, 25 * math.sin(k * 2.0), -18 - 5 * (k % 3), panels(420, 420, scheme, 400 + k), f"k{k}"
+        )
         scene[f"string{k}"] = line((px, py, pz), (px * 0.3, 2 + 0.4 * k, -0.2), 0.008, (0.9, 0.9, 0.85), sag=0.5)
     return render(scene)
 

@@ -6,7 +6,9 @@ import cv2
 import numpy as np
 
 
-def fractal(height: int, width: int, seed: int, octaves: int = 7, rough: float = 0.55, stretch: float = 1.0) -> np.ndarray:
+def fractal(
+    height: int, width: int, seed: int, octaves: int = 7, rough: float = 0.55, stretch: float = 1.0
+) -> np.ndarray:
     """Fractal noise 0..1; ``stretch`` > 1 draws it out along the width."""
     random = np.random.default_rng(seed)
     total, weight = np.zeros((height, width), np.float32), 1.0
@@ -26,7 +28,9 @@ def coloured(values: np.ndarray, dark: tuple[float, ...], light: tuple[float, ..
     return low + (high - low) * values[..., None]
 
 
-def planks(height: int, width: int, count: int, seed: int, dark: tuple[float, ...], light: tuple[float, ...]) -> np.ndarray:
+def planks(
+    height: int, width: int, count: int, seed: int, dark: tuple[float, ...], light: tuple[float, ...]
+) -> np.ndarray:
     """Wooden boards lying along the width: grain, a tone for each board, dark gaps."""
     random = np.random.default_rng(seed)
     board = height // count

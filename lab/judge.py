@@ -93,8 +93,10 @@ def main() -> None:
     tables = {name: judge(name) for name in ("plain", "faithful")}
     for factor, plain in tables["plain"].items():
         own = tables["faithful"][factor]
-        print(f"×{factor}  Lanczos {plain['psnr_y']:.2f} dB {plain['ssim']:.4f}   "
-              f"Faithful {own['psnr_y']:.2f} dB {own['ssim']:.4f}   {own['psnr_y'] - plain['psnr_y']:+.2f} dB")
+        print(
+            f"×{factor}  Lanczos {plain['psnr_y']:.2f} dB {plain['ssim']:.4f}   "
+            f"Faithful {own['psnr_y']:.2f} dB {own['ssim']:.4f}   {own['psnr_y'] - plain['psnr_y']:+.2f} dB"
+        )
     if options.write:
         manifest = CORE / "kitecore/engines/faithful/engine.json"
         content = json.loads(manifest.read_text())

@@ -73,7 +73,7 @@ def shrink_until_sharp(picture: Image.Image) -> Image.Image:
 def copyright_paragraph(text: str, name: str) -> str:
     """The paragraph of a Debian copyright file that names ``name``, or the first one with a licence."""
     paragraphs = [p for p in text.split("\n\n") if "icense" in p]
-    stem = Path(name).name if "/" not in name else name.split("/")[0]
+    stem = Path(name).name if "/" not in name else name.split("/", maxsplit=1)[0]
     for paragraph in paragraphs:
         if stem in paragraph:
             return paragraph.strip()

@@ -60,7 +60,9 @@ def to_srgb(image: pyvips.Image, profile: bytes | None, bits: int) -> pyvips.Ima
             "srgb", embedded=True, intent="relative", black_point_compensation=True, depth=bits
         )  # fmt: skip
     except pyvips.Error as error:
-        raise PictureError("The colour profile inside this picture is broken; deliver with the profile kept.") from error
+        raise PictureError(
+            "The colour profile inside this picture is broken; deliver with the profile kept."
+        ) from error
 
 
 def screen_image(pixels: Pixels, profile: bytes | None) -> pyvips.Image:

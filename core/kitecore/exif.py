@@ -15,6 +15,7 @@ from typing import Any, BinaryIO
 
 _EXIF_POINTER, _GPS_POINTER, _MAKER_NOTE = 0x8769, 0x8825, 0x927C
 _BYTES_OF_TYPE = {1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8, 13: 4, 16: 8, 17: 8, 18: 8}
+_WHOLE_NUMBERS = {1: "B", 3: "H", 4: "I", 13: "I", 16: "Q"}
 #: Of the main directory, what is about the photograph: description, maker, model, software, date, artist, copyright.
 _MAIN_TAGS = {270, 271, 272, 305, 306, 315, 33432}
 #: Of the EXIF directory, what is about these very pixels: width, height, and a pointer to other directories.
@@ -39,8 +40,8 @@ class Entry:
         if self.type in (5, 10):
             numbers = struct.unpack(f"<{2 * self.count}{'I' if self.type == 5 else 'i'}", self.data)
             values: list[float] = [a / b if b else 0.0 for a, b in zip(numbers[::2], numbers[1::2], strict=True)]
-        elif self.type in (1, 3, 4):
-            values = list(struct.unpack(f"<{self.count}{ {1: 'B', 3: 'H', 4: 'I'}[self.type]}", self.data))
+        elif self.type in _WHOLE_NUMBERS:
+            values = list(struct.unpack(f"<{self.count}{_WHOLE_NUMBERS[self.type]}", self.data))
         else:
             return None
         return values[0] if len(values) == 1 else values
@@ -101,7 +102,9 @@ class _Reader:
         pointers = {_EXIF_POINTER, _GPS_POINTER}
         main = self.directory(self.first, lambda tag: tag in _MAIN_TAGS | pointers)
         found = {tag: main.pop(tag).value for tag in pointers & set(main)}
-        photo = self.directory(found[_EXIF_POINTER], lambda tag: tag not in _PIXEL_TAGS) if _EXIF_POINTER in found else {}
+        photo = (
+            self.directory(found[_EXIF_POINTER], lambda tag: tag not in _PIXEL_TAGS) if _EXIF_POINTER in found else {}
+        )
         place = self.directory(found[_GPS_POINTER], lambda tag: True) if _GPS_POINTER in found else {}
         return Exif(main, photo, place)
 

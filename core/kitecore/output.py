@@ -5,7 +5,6 @@ from __future__ import annotations
 import errno
 import os
 import shutil
-import uuid
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any, BinaryIO, Literal, TypeAlias
@@ -223,7 +222,7 @@ def _save(image: pyvips.Image, path: Path, spec: OutputSpec, alpha: bool) -> Non
                 bigtiff=raw_bytes > _CLASSIC_TIFF_BYTES, resunit="inch",
             )  # fmt: skip
         case "png":
-            image.pngsave(str(path), compression=6, bitdepth=spec.bits)
+            image.pngsave(str(path), compression=6)
         case "jpeg":
             flat = image.flatten(background=255) if alpha else image
             flat.jpegsave(

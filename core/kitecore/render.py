@@ -10,7 +10,7 @@ from kitecore.geometry import Region, Size, grid
 from kitecore.pixels import Pixels, Samples
 from kitecore.run import Run
 from kitecore.stage import SampleStage, Stage
-from kitecore.steps import Step
+from kitecore.steps import AnyStep
 from kitecore.take import Take, plan
 
 #: Regions of a full render: wide enough that what is computed twice at their edges is little.
@@ -49,7 +49,7 @@ def render_strips(
         write(strip)
 
 
-def render_array(source: Samples, steps: Sequence[Step], run: Run | None = None) -> Pixels:
+def render_array(source: Samples, steps: Sequence[AnyStep], run: Run | None = None) -> Pixels:
     """The result of ``steps`` on an array.
 
     ``source`` is H×W×C uint8, uint16 or float32 (0..1). Returns float32 H'×W'×C.

@@ -33,9 +33,7 @@ def input_span(start: int, stop: int, length: int, result_length: int) -> tuple[
     return _span(start, length, result_length)[0], _span(stop - 1, length, result_length)[1]
 
 
-def _weights(
-    start: int, stop: int, first: int, last: int, length: int, result_length: int
-) -> npt.NDArray[np.float32]:
+def _weights(start: int, stop: int, first: int, last: int, length: int, result_length: int) -> npt.NDArray[np.float32]:
     """Matrix (stop−start)×(last−first): how result samples are made of input samples; rows sum to 1.
 
     Each row depends only on its absolute index, never on the range asked for.
@@ -53,9 +51,7 @@ def _weights(
     return weights.astype(np.float32)
 
 
-def _along_rows(
-    pixels: Pixels, offset: int, start: int, stop: int, length: int, result_length: int
-) -> Pixels:
+def _along_rows(pixels: Pixels, offset: int, start: int, stop: int, length: int, result_length: int) -> Pixels:
     """Resample axis 0; ``pixels`` holds input rows from ``offset`` on. Worked in blocks so weights stay dense."""
     width = pixels.shape[1] * pixels.shape[2]
     flat = np.ascontiguousarray(pixels).reshape(pixels.shape[0], width)

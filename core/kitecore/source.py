@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 import os
 import re
 from dataclasses import dataclass
@@ -21,9 +20,6 @@ from kitecore.geometry import Size
 from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pixels import Samples
 from kitecore.stage import SampleStage
-
-# libvips reports faults twice, as errors and as warnings; the errors are enough.
-logging.getLogger("pyvips").setLevel(logging.ERROR)
 
 MOST_MEGAPIXELS = float(os.environ.get("KITE_MOST_MEGAPIXELS", "250"))
 #: Decoded pictures up to this many bytes are held in memory, larger ones in a mapped file.
@@ -74,8 +70,9 @@ class Header:
     ppi: float | None
 
 
-def _first_line(error: pyvips.Error) -> str:
-    lines = [line.strip() for line in str(error).splitlines() if line.strip()]
+def _reason(error: pyvips.Error, path: Path) -> str:
+    """What libvips says, without the folder, which is nobody's business."""
+    lines = [line.strip() for line in str(error).replace(f"{path.parent}/", "").splitlines() if line.strip()]
     return lines[1] if len(lines) > 1 else lines[0]
 
 
@@ -98,7 +95,7 @@ def _open(path: Path, name: str) -> tuple[pyvips.Image, str]:
         return image, kind
     except pyvips.Error as error:
         raise PictureError(
-            f"{name} is a {kind} file but its start is damaged ({_first_line(error)}). Ask for it again."
+            f"{name} is a {kind} file but its start is damaged ({_reason(error, path)}). Ask for it again."
         ) from error
 
 
@@ -124,10 +121,9 @@ def _normalised(image: pyvips.Image, name: str, notes: list[str]) -> pyvips.Imag
             + ("the file's own profile." if has_profile else "a general press profile, for the file has none.")
         )
         image = image.icc_transform("srgb", embedded=True, input_profile="cmyk", intent="relative")
-    elif image.interpretation in ("lab", "labs", "labq", "xyz", "lch", "scrgb") and image.format != "float":
-        notes.append(f"{image.interpretation} colour was converted to 16-bit sRGB.")
-        image = image.colourspace("rgb16")
-    elif image.interpretation in ("lab", "xyz", "lch"):
+    elif (
+        image.interpretation in ("lab", "labs", "labq", "xyz", "lch", "scrgb") and image.format != "float"
+    ) or image.interpretation in ("lab", "xyz", "lch"):
         notes.append(f"{image.interpretation} colour was converted to 16-bit sRGB.")
         image = image.colourspace("rgb16")
     if image.format == "double":
@@ -208,7 +204,7 @@ def _read(path: Path, name: str) -> tuple[pyvips.Image, Facts, Header]:
     try:
         upright = _normalised(image, name, notes)
     except pyvips.Error as error:
-        raise PictureError(f"The colours of {name} cannot be read ({_first_line(error)}).") from error
+        raise PictureError(f"The colours of {name} cannot be read ({_reason(error, path)}).") from error
     header = _header(upright, path, form)
     return upright, _facts(upright, path, form, header, notes), header
 
@@ -236,7 +232,7 @@ class Source:
     """
 
     def __init__(self, path: Path, scratch: Path | None = None, name: str | None = None) -> None:
-        self.name = name or path.name
+        self._path, self.name = path, name or path.name
         image, self.facts, self.header = _read(path, self.name)
         self._folder = TemporaryDirectory(prefix="source-", dir=scratch)
         try:
@@ -259,17 +255,21 @@ class Source:
         try:
             if image.width * image.height * image.bands * dtype.itemsize <= _MOST_IN_MEMORY:
                 return np.ndarray(shape, dtype, image.write_to_memory())
-            path = Path(self._folder.name) / f"{len(os.listdir(self._folder.name))}.raw"
-            image.rawsave(str(path))
-            return np.memmap(path, dtype, "r", shape=shape)
+            raw = Path(self._folder.name) / f"{len(list(Path(self._folder.name).iterdir()))}.raw"
+            image.rawsave(str(raw))
+            return np.memmap(raw, dtype, "r", shape=shape)
         except pyvips.Error as error:
             if "No space left" in str(error) or "write error" in str(error):
-                raise NoSpace(f"The disk is full; {self.name} could not be opened. Free some space and try again.") from error
+                raise NoSpace(
+                    f"The disk is full; {self.name} could not be opened. Free some space and try again."
+                ) from error
             raise PictureError(
-                f"{self.name} breaks off or is damaged inside ({_first_line(error)}); it was not taken. Ask for it again."
+                f"{self.name} breaks off or is damaged inside ({_reason(error, self._path)}); it was not taken. Ask for it again."
             ) from error
         except OSError as error:
-            raise NoSpace(f"The disk is full; {self.name} could not be opened. Free some space and try again.") from error
+            raise NoSpace(
+                f"The disk is full; {self.name} could not be opened. Free some space and try again."
+            ) from error
 
     def stage(self, reduction: int = 0) -> SampleStage:
         """The picture halved ``reduction`` times (by averaging), made when first asked for."""

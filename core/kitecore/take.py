@@ -127,7 +127,7 @@ class Plan:
 
 def plan(take: Take, source: Size) -> Plan:
     """Resolve a take against a picture. Raises TakeError, TooLarge or EngineError if it cannot be done."""
-    steps = [step for step in take.steps if step.on]
+    steps: list[Step] = [step for step in take.steps if step.on]
     sizes = [source]
     for step in steps:
         step.identity()

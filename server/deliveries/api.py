@@ -5,26 +5,26 @@ from __future__ import annotations
 import asyncio
 import uuid
 from collections.abc import AsyncIterator
-from pathlib import Path
 from typing import BinaryIO
 
-from django.db import IntegrityError, transaction
+from django.db import transaction
 from django.db.models import QuerySet
-from django.http import HttpRequest, StreamingHttpResponse
+from django.http import StreamingHttpResponse
 from django.shortcuts import aget_object_or_404, get_object_or_404
 from django.utils.http import content_disposition_header
-from kitecore.take import plan
 from ninja import Router
 
 from deliveries.events import delivery_events
 from deliveries.models import UNFINISHED, Delivery, State
 from deliveries.names import free_name
+from deliveries.orders import default_name, order_delivery
 from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate
 from deliveries.speed import seconds_for
 from deliveries.tasks import order
 from jobs.models import Job
+from kitecore.take import plan
 from kiteglass.errors import Conflict
-from people.signed_in import signed_in
+from people.signed_in import PersonRequest, signed_in
 from takes.models import Take
 
 router = Router(tags=["deliveries"])
@@ -32,17 +32,13 @@ router = Router(tags=["deliveries"])
 _CHUNK = 1024 * 1024
 
 
-def _default_name(take: Take, width: int, height: int) -> str:
-    return f"{Path(take.picture.name).stem} {width}x{height}"
-
-
 @router.post("/takes/{take_id}/estimate", response=Estimate)
-def estimate(request: HttpRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Estimate:
-    take = get_object_or_404(Take.objects.of(request.user), id=take_id)
+def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Estimate:
+    take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
     resolved = plan(take.core, take.picture.size)
     wanted.spec.check(resolved.size)
     bands = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}[take.picture.facts["colour"]]
-    name = wanted.name or _default_name(take, resolved.size.width, resolved.size.height)
+    name = wanted.name or default_name(take, resolved.size)
     return Estimate(
         name=free_name(take.picture.job, name, wanted.spec.format),
         bytes=wanted.spec.estimated_bytes(resolved.size, bands),
@@ -52,54 +48,34 @@ def estimate(request: HttpRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Es
 
 
 @router.post("/takes/{take_id}/deliveries", response={201: DeliveryOut})
-def create_delivery(request: HttpRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> tuple[int, Delivery]:
+def create_delivery(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> tuple[int, Delivery]:
     """Order a file from the take as it is now; later changes of the take do not touch it."""
-    take = get_object_or_404(Take.objects.of(request.user), id=take_id)
-    resolved = plan(take.core, take.picture.size)
-    wanted.spec.check(resolved.size)
-    job = take.picture.job
-    name = wanted.name or _default_name(take, resolved.size.width, resolved.size.height)
-    # Two orders at the same moment may find the same name free; the later one looks again.
-    for _ in range(20):
-        try:
-            with transaction.atomic():
-                delivery = Delivery.objects.create(
-                    job=job, picture=take.picture, take_name=take.name, name=free_name(job, name, wanted.spec.format),
-                    steps=take.state.steps if take.state else [], spec=wanted.spec.model_dump(mode="json"),
-                    width=resolved.size.width, height=resolved.size.height, work=resolved.work,
-                )  # fmt: skip
-                order(delivery)
-                job.save(update_fields=["modified"])
-            return 201, delivery
-        except IntegrityError:
-            continue
-    raise Conflict("Too many deliveries of this name are being ordered at once; try again.")
+    take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
+    return 201, order_delivery(take, wanted.spec, wanted.name)
 
 
 @router.get("/jobs/{job_id}/deliveries", response=list[DeliveryOut])
-def list_deliveries(request: HttpRequest, job_id: uuid.UUID) -> QuerySet[Delivery]:
-    job = get_object_or_404(Job.objects.of(request.user), id=job_id)
-    return Delivery.objects.of(request.user).filter(job=job)
+def list_deliveries(request: PersonRequest, job_id: uuid.UUID) -> QuerySet[Delivery]:
+    job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
+    return Delivery.objects.of(request.auth).filter(job=job)
 
 
 @router.get("/deliveries", response=list[DeliveryOut])
-def list_all_deliveries(request: HttpRequest) -> QuerySet[Delivery]:
+def list_all_deliveries(request: PersonRequest) -> QuerySet[Delivery]:
     """The newest hundred of all jobs."""
-    return Delivery.objects.of(request.user)[:100]
+    return Delivery.objects.of(request.auth)[:100]
 
 
 @router.get("/deliveries/{delivery_id}", response=DeliveryOut)
-def get_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> Delivery:
-    return get_object_or_404(Delivery.objects.of(request.user), id=delivery_id)
+def get_delivery(request: PersonRequest, delivery_id: uuid.UUID) -> Delivery:
+    return get_object_or_404(Delivery.objects.of(request.auth), id=delivery_id)
 
 
 @router.post("/deliveries/{delivery_id}/cancel", response=DeliveryOut)
-def cancel_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> Delivery:
+def cancel_delivery(request: PersonRequest, delivery_id: uuid.UUID) -> Delivery:
     """Call a delivery off: at once if it waits, within one region's time if it runs."""
     with transaction.atomic():
-        delivery = get_object_or_404(
-            Delivery.objects.of(request.user).select_for_update(of=("self",)), id=delivery_id
-        )
+        delivery = get_object_or_404(Delivery.objects.of(request.auth).select_for_update(of=("self",)), id=delivery_id)
         if delivery.state not in UNFINISHED:
             raise Conflict(f"{delivery.name} is {delivery.state} already.")
         delivery.cancel_asked = True
@@ -110,12 +86,10 @@ def cancel_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> Delivery:
 
 
 @router.post("/deliveries/{delivery_id}/retry", response=DeliveryOut)
-def retry_delivery(request: HttpRequest, delivery_id: uuid.UUID) -> Delivery:
+def retry_delivery(request: PersonRequest, delivery_id: uuid.UUID) -> Delivery:
     """Make a failed or cancelled delivery again, under the same name."""
     with transaction.atomic():
-        delivery = get_object_or_404(
-            Delivery.objects.of(request.user).select_for_update(of=("self",)), id=delivery_id
-        )
+        delivery = get_object_or_404(Delivery.objects.of(request.auth).select_for_update(of=("self",)), id=delivery_id)
         if delivery.state not in (State.FAILED, State.CANCELLED):
             raise Conflict(f"{delivery.name} is {delivery.state}; only failed or cancelled deliveries are tried again.")
         delivery.state, delivery.cancel_asked, delivery.progress = State.QUEUED, False, 0
@@ -132,8 +106,8 @@ async def _chunks(file: BinaryIO) -> AsyncIterator[bytes]:
 
 
 @router.get("/deliveries/{delivery_id}/file", auth=signed_in, include_in_schema=False)
-async def download(request: HttpRequest, delivery_id: uuid.UUID) -> StreamingHttpResponse:
-    mine = Delivery.objects.of(request.auth)  # type: ignore[attr-defined]
+async def download(request: PersonRequest, delivery_id: uuid.UUID) -> StreamingHttpResponse:
+    mine = Delivery.objects.of(request.auth)
     delivery = await aget_object_or_404(mine, id=delivery_id)
     if delivery.state != State.DONE:
         raise Conflict(f"{delivery.name} is {delivery.state}; there is no file to download.")
@@ -148,10 +122,10 @@ async def download(request: HttpRequest, delivery_id: uuid.UUID) -> StreamingHtt
 
 
 @router.get("/events", auth=signed_in, include_in_schema=False)
-async def events(request: HttpRequest) -> StreamingHttpResponse:
+async def events(request: PersonRequest) -> StreamingHttpResponse:
     """Live progress of the person's deliveries (server-sent events)."""
     response = StreamingHttpResponse(
-        delivery_events(request.auth), content_type="text/event-stream"  # type: ignore[attr-defined]
+        delivery_events(request.auth), content_type="text/event-stream"
     )  # fmt: skip
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"

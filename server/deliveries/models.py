@@ -5,10 +5,10 @@ from pathlib import Path
 
 from django.conf import settings
 from django.db import models
-from kitecore.output import ENDINGS, OutputSpec
-from kitecore.take import Take as CoreTake
 
 from jobs.models import Job
+from kitecore.output import ENDINGS, OutputSpec
+from kitecore.take import Take as CoreTake
 from people.models import Person
 from pictures.models import Picture
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from pathlib import PurePath
 
-from kitecore.output import ENDINGS, Format
-
 from jobs.models import Job
+from kitecore.output import ENDINGS, Format
 from pictures.names import safe_name
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 import uuid
 from datetime import datetime
 
-from kitecore.output import OutputSpec
 from ninja import Field, Schema
 
 from deliveries.models import State
+from kitecore.output import OutputSpec
 
 
 class DeliveryIn(Schema):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import logging
 import shutil
@@ -12,14 +13,15 @@ from typing import TypeVar
 from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
+
+from deliveries.models import UNFINISHED, Delivery, State
 from kitecore.errors import Cancelled, KiteError
 from kitecore.output import write_result
 from kitecore.run import Run
 from kitecore.source import Source
 from kitecore.take import plan
-from procrastinate.contrib.django import app
-
-from deliveries.models import UNFINISHED, Delivery, State
 
 log = logging.getLogger(__name__)
 
@@ -153,7 +155,9 @@ def deliver(delivery_id: str) -> None:
         _end(delivery, State.FAILED, str(error))
     except Exception as error:
         log.exception("delivery %s failed", delivery_id)
-        kind = "the disk is full" if isinstance(error, OSError) and error.errno == 28 else "something unforeseen happened"
+        kind = (
+            "the disk is full" if isinstance(error, OSError) and error.errno == 28 else "something unforeseen happened"
+        )
         _end(delivery, State.FAILED, f"{delivery.name} could not be made: {kind}. Nothing else is harmed; try again.")
     finally:
         if not delivery.path.exists():
@@ -161,7 +165,10 @@ def deliver(delivery_id: str) -> None:
 
 
 def order(delivery: Delivery) -> None:
-    """Put a delivery into the queue once its row is committed."""
-    transaction.on_commit(lambda: deliver.configure(queueing_lock=f"delivery-{delivery.id}").defer(delivery_id=str(delivery.id)))
+    """Put a delivery into the queue once its row is committed; one that waits there already waits on."""
 
+    def defer() -> None:
+        with contextlib.suppress(AlreadyEnqueued):
+            deliver.configure(queueing_lock=f"delivery-{delivery.id}").defer(delivery_id=str(delivery.id))
 
+    transaction.on_commit(defer)

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest
+from ninja import Router, Schema
+
 from kitecore.engines import engines
 from kitecore.engines.engine import provider
-from ninja import Router, Schema
 
 router = Router(tags=["engines"])
 

@@ -6,13 +6,13 @@ import uuid
 from datetime import datetime
 
 from django.db.models import Count, Q, QuerySet
-from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from jobs.models import Job
 from jobs.orders import PrintOrder
+from people.signed_in import PersonRequest
 
 router = Router(tags=["jobs"])
 
@@ -34,41 +34,41 @@ class JobOut(JobIn):
 
     @staticmethod
     def resolve_cover(job: Job) -> uuid.UUID | None:
-        first = next(iter(job.shown_pictures), None)  # type: ignore[attr-defined]
+        first = next(iter(getattr(job, "shown_pictures", [])), None)
         return first.id if first else None
 
 
-def _listed(request: HttpRequest) -> QuerySet[Job]:
+def _listed(request: PersonRequest) -> QuerySet[Job]:
     from django.db.models import Prefetch
 
     from pictures.models import Picture
 
     shown = Prefetch("pictures", queryset=Picture.objects.filter(removed=None), to_attr="shown_pictures")
-    return Job.objects.of(request.user).prefetch_related(shown).annotate(
+    return Job.objects.of(request.auth).prefetch_related(shown).annotate(
         picture_count=Count("pictures", filter=Q(pictures__removed=None), distinct=True),
         delivery_count=Count("deliveries", filter=Q(deliveries__state="done"), distinct=True),
     )  # fmt: skip
 
 
 @router.get("/jobs", response=list[JobOut])
-def list_jobs(request: HttpRequest) -> QuerySet[Job]:
+def list_jobs(request: PersonRequest) -> QuerySet[Job]:
     return _listed(request)
 
 
 @router.post("/jobs", response={201: JobOut})
-def create_job(request: HttpRequest, job: JobIn) -> tuple[int, Job]:
-    created = Job.objects.create(owner=request.user, **job.model_dump(mode="json"))
+def create_job(request: PersonRequest, job: JobIn) -> tuple[int, Job]:
+    created = Job.objects.create(owner=request.auth, **job.model_dump(mode="json"))
     return 201, _listed(request).get(id=created.id)
 
 
 @router.get("/jobs/{job_id}", response=JobOut)
-def get_job(request: HttpRequest, job_id: uuid.UUID) -> Job:
+def get_job(request: PersonRequest, job_id: uuid.UUID) -> Job:
     return get_object_or_404(_listed(request), id=job_id)
 
 
 @router.put("/jobs/{job_id}", response=JobOut)
-def change_job(request: HttpRequest, job_id: uuid.UUID, job: JobIn) -> Job:
-    changed = get_object_or_404(Job.objects.of(request.user), id=job_id)
+def change_job(request: PersonRequest, job_id: uuid.UUID, job: JobIn) -> Job:
+    changed = get_object_or_404(Job.objects.of(request.auth), id=job_id)
     for name, value in job.model_dump(mode="json").items():
         setattr(changed, name, value)
     changed.save()
@@ -76,17 +76,17 @@ def change_job(request: HttpRequest, job_id: uuid.UUID, job: JobIn) -> Job:
 
 
 @router.delete("/jobs/{job_id}", response={204: None})
-def remove_job(request: HttpRequest, job_id: uuid.UUID) -> tuple[int, None]:
+def remove_job(request: PersonRequest, job_id: uuid.UUID) -> tuple[int, None]:
     """Put a job away. Its files stay; ``restore`` brings it back."""
-    job = get_object_or_404(Job.objects.of(request.user), id=job_id)
+    job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
     job.removed = timezone.now()
     job.save()
     return 204, None
 
 
 @router.post("/jobs/{job_id}/restore", response=JobOut)
-def restore_job(request: HttpRequest, job_id: uuid.UUID) -> Job:
-    job = get_object_or_404(Job, id=job_id, owner=request.user)
+def restore_job(request: PersonRequest, job_id: uuid.UUID) -> Job:
+    job = get_object_or_404(Job, id=job_id, owner=request.auth)
     job.removed = None
     job.save()
     return _listed(request).get(id=job_id)

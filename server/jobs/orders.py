@@ -1,7 +1,8 @@
 """What was ordered."""
 
-from kitecore.lengths import Unit
 from pydantic import BaseModel, Field
+
+from kitecore.lengths import Unit
 
 
 class PrintOrder(BaseModel):

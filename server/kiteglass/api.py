@@ -6,7 +6,6 @@ from typing import Any
 
 from django.db import OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
-from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
@@ -14,6 +13,7 @@ from ninja.security import django_auth
 from deliveries.api import router as deliveries
 from engines.api import router as engines
 from jobs.api import router as jobs
+from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from kiteglass.errors import Conflict, Refused, TooMany
 from people.api import router as people
 from pictures.api import router as pictures

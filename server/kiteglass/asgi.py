@@ -7,6 +7,6 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent.parent / "core"))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kiteglass.settings")
 
-from django.core.asgi import get_asgi_application  # noqa: E402
+from django.core.asgi import get_asgi_application
 
 application = get_asgi_application()

@@ -21,7 +21,10 @@ def _files() -> dict[str, tuple[bytes, str]]:
     """Every file of the build with its type, by its address; a few megabytes, read once."""
     root: Path = settings.WEB_DIST
     return {
-        str(path.relative_to(root)): (path.read_bytes(), mimetypes.guess_type(path.name)[0] or "application/octet-stream")
+        str(path.relative_to(root)): (
+            path.read_bytes(),
+            mimetypes.guess_type(path.name)[0] or "application/octet-stream",
+        )
         for path in root.rglob("*")
         if path.is_file()
     }

@@ -40,7 +40,9 @@ class Cluster:
     def __init__(self, home: Path) -> None:
         self.home = home
         self._url_file = home / "database.url"
-        self._as_other = ["setpriv", "--reuid=postgres", "--regid=postgres", "--init-groups"] if os.geteuid() == 0 else []
+        self._as_other = (
+            ["setpriv", "--reuid=postgres", "--regid=postgres", "--init-groups"] if os.geteuid() == 0 else []
+        )
         self.data = self._data_folder()
         self._server: subprocess.Popen[bytes] | None = None
 
@@ -140,7 +142,9 @@ class Cluster:
                 break
             except psycopg.OperationalError as error:
                 if self._server.poll() is not None or time.monotonic() > until:
-                    raise SystemExit(f"PostgreSQL did not start ({error}); see {self.home / 'postgres.log'}.") from error
+                    raise SystemExit(
+                        f"PostgreSQL did not start ({error}); see {self.home / 'postgres.log'}."
+                    ) from error
                 time.sleep(0.1)
         with connection:
             if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone():

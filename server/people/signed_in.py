@@ -1,8 +1,14 @@
-"""The signed-in person, for asynchronous operations."""
+"""The signed-in person of a request."""
 
 from django.http import HttpRequest
 
 from people.models import Person
+
+
+class PersonRequest(HttpRequest):
+    """A request whose sender has been recognised; every operation behind a sign-in gets one."""
+
+    auth: Person
 
 
 async def signed_in(request: HttpRequest) -> Person | None:

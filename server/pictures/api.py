@@ -6,13 +6,14 @@ import uuid
 from datetime import datetime
 
 from django.db.models import QuerySet
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from kitecore.source import Facts
 from ninja import Query, Router, Schema
 
 from jobs.models import Job
+from kitecore.source import Facts
+from people.signed_in import PersonRequest
 from pictures.intake import take_in
 from pictures.models import Picture
 
@@ -43,30 +44,30 @@ class PictureOut(Schema):
 
 
 @router.get("/jobs/{job_id}/pictures", response=list[PictureOut])
-def list_pictures(request: HttpRequest, job_id: uuid.UUID) -> QuerySet[Picture]:
-    job = get_object_or_404(Job.objects.of(request.user), id=job_id)
-    return Picture.objects.of(request.user).filter(job=job).prefetch_related("takes")
+def list_pictures(request: PersonRequest, job_id: uuid.UUID) -> QuerySet[Picture]:
+    job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
+    return Picture.objects.of(request.auth).filter(job=job).prefetch_related("takes")
 
 
 @router.post("/jobs/{job_id}/pictures", response={201: PictureOut})
-def add_picture(request: HttpRequest, job_id: uuid.UUID, name: str = Query(max_length=1000)) -> tuple[int, Picture]:
+def add_picture(request: PersonRequest, job_id: uuid.UUID, name: str = Query(max_length=1000)) -> tuple[int, Picture]:
     """Add a picture: the request's body is the file, byte for byte."""
     from takes.models import Take
 
-    job = get_object_or_404(Job.objects.of(request.user), id=job_id)
+    job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
     picture = take_in(job, name, request.read)
     Take.objects.begin(picture)
     return 201, picture
 
 
 @router.get("/pictures/{picture_id}", response=PictureOut)
-def get_picture(request: HttpRequest, picture_id: uuid.UUID) -> Picture:
-    return get_object_or_404(Picture.objects.of(request.user).prefetch_related("takes"), id=picture_id)
+def get_picture(request: PersonRequest, picture_id: uuid.UUID) -> Picture:
+    return get_object_or_404(Picture.objects.of(request.auth).prefetch_related("takes"), id=picture_id)
 
 
 @router.get("/pictures/{picture_id}/preview", include_in_schema=False)
-def preview(request: HttpRequest, picture_id: uuid.UUID) -> HttpResponse:
-    picture = get_object_or_404(Picture.objects.of(request.user), id=picture_id)
+def preview(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
+    picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     try:
         content = picture.original.preview_path.read_bytes()
     except FileNotFoundError:
@@ -77,19 +78,17 @@ def preview(request: HttpRequest, picture_id: uuid.UUID) -> HttpResponse:
 
 
 @router.delete("/pictures/{picture_id}", response={204: None})
-def remove_picture(request: HttpRequest, picture_id: uuid.UUID) -> tuple[int, None]:
+def remove_picture(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int, None]:
     """Take a picture out of its job. Its original and takes stay; ``restore`` brings it back."""
-    picture = get_object_or_404(Picture.objects.of(request.user), id=picture_id)
+    picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     picture.removed = timezone.now()
     picture.save()
     return 204, None
 
 
 @router.post("/pictures/{picture_id}/restore", response=PictureOut)
-def restore_picture(request: HttpRequest, picture_id: uuid.UUID) -> Picture:
-    picture = get_object_or_404(Picture, id=picture_id, job__owner=request.user)
+def restore_picture(request: PersonRequest, picture_id: uuid.UUID) -> Picture:
+    picture = get_object_or_404(Picture, id=picture_id, job__owner=request.auth)
     picture.removed = None
     picture.save()
     return picture
-
-

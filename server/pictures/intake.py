@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 from collections.abc import Callable
@@ -11,11 +12,11 @@ from threading import BoundedSemaphore
 
 from django.conf import settings
 from django.db import transaction
+
+from jobs.models import Job
 from kitecore.errors import NoSpace, TooLarge
 from kitecore.preview import preview
 from kitecore.source import Source, read_facts
-
-from jobs.models import Job
 from pictures.models import Original, Picture
 from pictures.names import safe_name
 
@@ -45,7 +46,9 @@ def _receive(read: Callable[[int], bytes], name: str) -> tuple[Path, str, int]:
             os.fsync(file.fileno())
         except OSError as error:
             path.unlink(missing_ok=True)
-            raise NoSpace(f"The disk is full; {name} could not be taken in. Free some space and add it again.") from error
+            raise NoSpace(
+                f"The disk is full; {name} could not be taken in. Free some space and add it again."
+            ) from error
         except BaseException:
             path.unlink(missing_ok=True)
             raise
@@ -79,10 +82,8 @@ def _keep(incoming: Path, path: Path) -> None:
     """Give the received file its lasting place, unless the same bytes are there already; read-only from then on."""
     path.parent.mkdir(parents=True, exist_ok=True)
     incoming.chmod(0o444)
-    try:
+    with contextlib.suppress(FileExistsError):
         os.link(incoming, path)
-    except FileExistsError:
-        pass
 
 
 def _write_whole(content: bytes, path: Path) -> None:

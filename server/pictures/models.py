@@ -5,9 +5,9 @@ from pathlib import Path
 
 from django.conf import settings
 from django.db import models
-from kitecore.geometry import Size
 
 from jobs.models import Job
+from kitecore.geometry import Size
 from people.models import Person
 
 

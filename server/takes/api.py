@@ -5,15 +5,15 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from deliveries.speed import seconds_for
 from kitecore.errors import KiteError
 from kitecore.geometry import Region, Size
 from kitecore.steps import AnyStep, Frame
 from kitecore.take import MOST_STEPS, plan
-from ninja import Field, Router, Schema
-
-from deliveries.speed import seconds_for
+from people.signed_in import PersonRequest
 from pictures.models import Picture
 from takes.models import Take
 
@@ -101,24 +101,24 @@ def _shown(take: Take) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _take(request: HttpRequest, take_id: uuid.UUID) -> Take:
-    return get_object_or_404(Take.objects.of(request.user), id=take_id)
+def _take(request: PersonRequest, take_id: uuid.UUID) -> Take:
+    return get_object_or_404(Take.objects.of(request.auth), id=take_id)
 
 
 @router.post("/pictures/{picture_id}/takes", response={201: TakeOut})
-def begin_take(request: HttpRequest, picture_id: uuid.UUID, steps: Steps) -> tuple[int, dict[str, Any]]:
+def begin_take(request: PersonRequest, picture_id: uuid.UUID, steps: Steps) -> tuple[int, dict[str, Any]]:
     """A new take, with the given steps (those of another take, to duplicate it)."""
-    picture = get_object_or_404(Picture.objects.of(request.user), id=picture_id)
+    picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     return 201, _shown(Take.objects.begin(picture, steps.model_dump(mode="json")["steps"]))
 
 
 @router.get("/takes/{take_id}", response=TakeOut)
-def get_take(request: HttpRequest, take_id: uuid.UUID) -> dict[str, Any]:
+def get_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     return _shown(_take(request, take_id))
 
 
 @router.put("/takes/{take_id}", response=TakeOut)
-def save_take(request: HttpRequest, take_id: uuid.UUID, steps: Steps) -> dict[str, Any]:
+def save_take(request: PersonRequest, take_id: uuid.UUID, steps: Steps) -> dict[str, Any]:
     """Save the steps. Settings that are not valid are refused; those that do not fit the picture are kept and explained."""
     take = _take(request, take_id)
     take.save_steps(steps.model_dump(mode="json")["steps"])
@@ -126,7 +126,7 @@ def save_take(request: HttpRequest, take_id: uuid.UUID, steps: Steps) -> dict[st
 
 
 @router.patch("/takes/{take_id}", response=TakeOut)
-def rename_take(request: HttpRequest, take_id: uuid.UUID, name: TakeName) -> dict[str, Any]:
+def rename_take(request: PersonRequest, take_id: uuid.UUID, name: TakeName) -> dict[str, Any]:
     take = _take(request, take_id)
     take.name = name.name
     take.save(update_fields=["name"])
@@ -134,14 +134,14 @@ def rename_take(request: HttpRequest, take_id: uuid.UUID, name: TakeName) -> dic
 
 
 @router.post("/takes/{take_id}/undo", response=TakeOut)
-def undo(request: HttpRequest, take_id: uuid.UUID) -> dict[str, Any]:
+def undo(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     take = _take(request, take_id)
     take.move(-1)
     return _shown(take)
 
 
 @router.post("/takes/{take_id}/redo", response=TakeOut)
-def redo(request: HttpRequest, take_id: uuid.UUID) -> dict[str, Any]:
+def redo(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     take = _take(request, take_id)
     take.move(+1)
     return _shown(take)

@@ -5,12 +5,12 @@ import uuid
 from typing import Any
 
 from django.db import models, transaction
+
+from jobs.orders import PrintOrder
 from kitecore.errors import KiteError
 from kitecore.steps import Enlarge, Frame
 from kitecore.steps.enlarge import LARGEST_FACTOR, ByFactor, ByPrint
 from kitecore.take import Take as CoreTake
-
-from jobs.orders import PrintOrder
 from people.models import Person
 from pictures.models import Picture
 

@@ -7,8 +7,10 @@ from functools import cache
 
 from django.conf import settings
 from django.db import connection
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
+from ninja import Header, Router, Schema
+
 from kitecore.cache import RegionCache, region_key
 from kitecore.colour import screen_png
 from kitecore.geometry import Region
@@ -17,10 +19,8 @@ from kitecore.preview import preview
 from kitecore.run import Run
 from kitecore.source import Source
 from kitecore.take import Plan, plan
-from ninja import Header, Router, Schema
-
 from kiteglass.errors import Conflict, Refused
-from people.signed_in import signed_in
+from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
 from takes.models import Take
 from viewing.desk import desk
@@ -57,7 +57,7 @@ def _region(source: Source, resolved: Plan, sha256: str, level: int, region: Reg
 
 @router.get("/takes/{take_id}/tiles/{chain}/{level}/{column}_{row}.png", auth=signed_in, include_in_schema=False)
 async def tile(
-    request: HttpRequest,
+    request: PersonRequest,
     take_id: uuid.UUID,
     chain: str,
     level: int,
@@ -77,7 +77,7 @@ async def tile(
 
     def work(run: Run) -> bytes:
         try:
-            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)  # type: ignore[attr-defined]
+            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
         finally:
             connection.close()
         resolved = _plan_of_chain(take, chain)
@@ -90,19 +90,22 @@ async def tile(
             pixels = _region(source, resolved, take.picture.original_id, level, region, run)
             return screen_png(pixels, source.header.profile)
 
-    response = HttpResponse(await desk.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work), content_type="image/png")
+    response = HttpResponse(
+        await desk.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work),
+        content_type="image/png",
+    )
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     response["X-Kite-Exact"] = "yes" if level == 0 else "no"
     return response
 
 
 @router.get("/pictures/{picture_id}/screen", auth=signed_in, include_in_schema=False)
-async def screen(request: HttpRequest, picture_id: uuid.UUID) -> HttpResponse:
+async def screen(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
     """The whole picture as it came, at most 2048 px long: what a crop is drawn on."""
 
     def work(run: Run) -> bytes:
         try:
-            picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)  # type: ignore[attr-defined]
+            picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
         finally:
             connection.close()
         with sources.of(picture) as source:
@@ -127,14 +130,12 @@ class PixelOut(Schema):
 
 
 @router.get("/takes/{take_id}/pixel", auth=signed_in, response=PixelOut)
-async def pixel(
-    request: HttpRequest, take_id: uuid.UUID, x: int, y: int
-) -> PixelOut:
+async def pixel(request: PersonRequest, take_id: uuid.UUID, x: int, y: int) -> PixelOut:
     """A pixel of the result in 16 bits, and the framed source's pixel below it in the file's own depth."""
 
     def work(run: Run) -> PixelOut:
         try:
-            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)  # type: ignore[attr-defined]
+            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
         finally:
             connection.close()
         resolved = plan(take.core, take.picture.size)

@@ -9,6 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import TypeVar
 
 from django.conf import settings
+
 from kitecore.run import Run
 
 Result = TypeVar("Result")
@@ -61,4 +62,3 @@ class Desk:
 
 
 desk = Desk(settings.RENDERS_AT_ONCE)
-

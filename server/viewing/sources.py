@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from django.conf import settings
-from kitecore.source import Source
 
+from kitecore.source import Source
 from pictures.models import Picture
 
 _MOST_OPEN = 4

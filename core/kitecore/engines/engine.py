@@ -115,8 +115,8 @@ class Engine:
             planes = planes * np.float32(high - low) + np.float32(low)
         options = onnxruntime.RunOptions()
         options.only_execute_path_to_fetches = True
-        result = session.run([network.outputs[factor]], {network.input: planes}, options)[0][0]
+        result: Pixels = session.run([network.outputs[factor]], {network.input: planes}, options)[0][0]
         if (low, high) != (0.0, 1.0):
             result = (result - np.float32(low)) / np.float32(high - low)
         result = result.transpose(1, 2, 0)
-        return result.mean(axis=2, keepdims=True) if grey else result
+        return np.asarray(result.mean(axis=2, keepdims=True)) if grey else result

@@ -22,9 +22,7 @@ class Network(BaseModel):
     outputs: dict[int, str] = Field(description="Output name by factor.")
     range: tuple[float, float] = (0.0, 1.0)
     reach: int = Field(ge=0, le=512)
-    operations_per_pixel: dict[int, float] = Field(
-        description="Floating-point operations per source pixel, by factor."
-    )
+    operations_per_pixel: dict[int, float] = Field(description="Floating-point operations per source pixel, by factor.")
 
 
 class Manifest(BaseModel):

@@ -81,7 +81,10 @@ def _largest_inside(canvas: Size, wanted: Region, angle: float) -> Region:
         return wanted
     radians = math.radians(abs(angle))
     cos, sin = math.cos(radians), math.sin(radians)
-    middle_x, middle_y = wanted.x + wanted.width / 2 - canvas.width / 2, wanted.y + wanted.height / 2 - canvas.height / 2
+    middle_x, middle_y = (
+        wanted.x + wanted.width / 2 - canvas.width / 2,
+        wanted.y + wanted.height / 2 - canvas.height / 2,
+    )
     turned_x = middle_x * math.cos(math.radians(angle)) + middle_y * math.sin(math.radians(angle))
     turned_y = -middle_x * math.sin(math.radians(angle)) + middle_y * math.cos(math.radians(angle))
     room_x, room_y = canvas.width / 2 - abs(turned_x), canvas.height / 2 - abs(turned_y)
@@ -157,9 +160,7 @@ class _FrameStage(Stage):
         alpha = has_alpha(self.bands)
         if alpha:
             pixels = premultiplied(pixels)
-        image = pyvips.Image.new_from_memory(
-            pixels.data, pixels.shape[1], pixels.shape[0], pixels.shape[2], "float"
-        )
+        image = pyvips.Image.new_from_memory(pixels.data, pixels.shape[1], pixels.shape[0], pixels.shape[2], "float")
         # Sample centres of vips lie on whole numbers, ours half a pixel in; the affine map takes input to output.
         start_x, start_y = before(region.x + 0.5, region.y + 0.5)
         input_x, input_y = start_x - 0.5 - left, start_y - 0.5 - top

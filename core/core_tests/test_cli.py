@@ -1,0 +1,112 @@
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from unittest import TestCase
+
+import numpy as np
+import tifffile
+
+from core_tests.pictures import REPOSITORY, smooth, write
+from kitecore.lengths import parse_print
+from kitecore.steps import Enlarge, Frame
+from kitecore.steps.enlarge import ByFactor
+from kitecore.steps.frame import Crop
+from kitecore.take import Take
+
+
+class CommandLineTest(TestCase):
+    def setUp(self) -> None:
+        folder = TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.source = write(self.folder / "in.png", (smooth(60, 40) * 255).astype(np.uint8), ppi=72)
+
+    def run_command(self, *arguments: object) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [sys.executable, "-m", "kitecore", *map(str, arguments)], cwd=self.folder, capture_output=True, text=True,
+            check=False, env={**os.environ, "PYTHONPATH": str(REPOSITORY / "core")},
+        )  # fmt: skip
+
+    def test_read(self) -> None:
+        facts = json.loads(self.run_command("read", self.source).stdout)
+        self.assertEqual((facts["width"], facts["height"], facts["ppi"]), (40, 60, 72))
+
+    def test_engines(self) -> None:
+        engines = {engine["id"]: engine for engine in json.loads(self.run_command("engines").stdout)}
+        self.assertEqual(sorted(engines["faithful"]["network"]["outputs"], key=int), ["2", "3", "4", "6", "8"])
+        self.assertIn("plain", engines)
+
+    def test_enlarge_to_a_print(self) -> None:
+        done = self.run_command(
+            "enlarge", self.source, "out.tif", "--print", "4x6cm", "--ppi", "100", "--engine", "faithful"
+        )
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("100 %", done.stderr)
+        with tifffile.TiffFile(self.folder / "out.tif") as file:
+            page = file.pages[0]
+            self.assertEqual((page.shape, page.dtype), ((236, 157, 3), np.uint16))
+            self.assertAlmostEqual(np.divide(*page.tags["XResolution"].value), 100, 2)
+
+    def test_enlarge_by_every_kind_of_target(self) -> None:
+        for arguments, shape in (
+            (["--factor", "2.5"], (150, 100, 3)), (["--width", "90"], (135, 90, 3)), (["--height", "90"], (90, 60, 3)),
+        ):  # fmt: skip
+            self.assertEqual(
+                self.run_command(
+                    "enlarge", self.source, "o.tif", "--engine", "plain", "--depth", "8", *arguments
+                ).returncode,
+                0,
+            )
+            written = tifffile.imread(self.folder / "o.tif")
+            self.assertEqual((written.shape, written.dtype), (shape, np.uint8))
+
+    def test_render_speaks_the_json_of_takes(self) -> None:
+        take = Take(
+            steps=[Frame(crop=Crop(x=4, y=6, width=20, height=30)), Enlarge(engine="plain", target=ByFactor(factor=2))]
+        )
+        (self.folder / "take.json").write_text(take.model_dump_json())
+        done = self.run_command("render", self.source, "out.png", "--take", "take.json")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        facts = json.loads(self.run_command("read", "out.png").stdout)
+        self.assertEqual((facts["width"], facts["height"], facts["bits"]), (40, 60, 16))
+
+    def test_errors_are_one_sentence_a_status_and_no_file(self) -> None:
+        (self.folder / "text.jpg").write_text("hello")
+        (self.folder / "bad.json").write_text('{"steps": [{"kind": "fog"}]}')
+        for arguments in (
+            ["enlarge", self.source, "out.tif", "--factor", "0"], ["enlarge", self.source, "out.tif", "--factor", "1000"],
+            ["enlarge", self.source, "out.tif", "--factor", "x"], ["enlarge", self.source, "out.tif"],
+            ["enlarge", "text.jpg", "out.tif", "--factor", "2"], ["enlarge", "nowhere.jpg", "out.tif", "--factor", "2"],
+            ["enlarge", self.source, "out.gif", "--factor", "2"], ["enlarge", self.source, "no/out.tif", "--factor", "2"],
+            ["enlarge", self.source, "out.tif", "--factor", "2", "--engine", "fog"],
+            ["enlarge", self.source, "out.jpg", "--factor", "2", "--depth", "16"],
+            ["enlarge", self.source, "out.jpg", "--factor", "2", "--quality", "900"],
+            ["enlarge", self.source, "out.tif", "--print", "big"], ["enlarge", self.source, self.source, "--factor", "2"],
+            ["render", self.source, "out.tif", "--take", "bad.json"], ["render", self.source, "out.tif", "--take", "none.json"],
+            ["read", "text.jpg"], ["paint"], [],
+        ):  # fmt: skip
+            with self.subTest(arguments=arguments):
+                done = self.run_command(*arguments)
+                self.assertNotEqual(done.returncode, 0)
+                self.assertEqual(len(done.stderr.strip().splitlines()), 1, done.stderr)
+                self.assertNotIn("Traceback", done.stderr)
+                self.assertEqual({p.name for p in self.folder.iterdir()}, {"in.png", "text.jpg", "bad.json"})
+
+    def test_the_core_stands_alone(self) -> None:
+        """Neither Django nor anything of the server is needed or loaded."""
+        check = "import sys, kitecore.cli; print([n for n in sys.modules if n.split('.')[0] in ('django', 'ninja', 'torch', 'procrastinate')])"
+        done = subprocess.run([sys.executable, "-c", check], capture_output=True, text=True, check=True,
+                              env={**os.environ, "PYTHONPATH": str(REPOSITORY / "core")})  # fmt: skip
+        self.assertEqual(done.stdout.strip(), "[]")
+
+
+class PrintSizeTest(TestCase):
+    def test_sizes_as_people_type_them(self) -> None:
+        for text, expected in (
+            ("60x90cm", (60, 90, "cm")), ("24 × 36 in", (24, 36, "in")), ("60cm", (60, None, "cm")), ("x90 cm", (None, 90, "cm")),
+            ("21,5x28mm", (21.5, 28, "mm")), ('8x10"', (8, 10, "in")),
+        ):  # fmt: skip
+            self.assertEqual(parse_print(text), expected)

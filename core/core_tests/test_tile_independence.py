@@ -1,0 +1,122 @@
+"""The contract of the core: any region rendered alone is that region of the full render."""
+
+from __future__ import annotations
+
+from typing import get_args
+from unittest import TestCase
+
+import numpy as np
+
+from core_tests.pictures import random_samples
+from kitecore.engines import engines
+from kitecore.geometry import Region, Size, grid
+from kitecore.run import Run
+from kitecore.stage import SampleStage, Stage
+from kitecore.steps import AnyStep, Enlarge, Frame, Step
+from kitecore.steps.enlarge import ByFactor, ByHeight, ByWidth
+from kitecore.steps.frame import Crop
+from kitecore.take import Plan, Take, plan
+
+PLAIN, NETWORK = 1 / 65535, 1 / 255
+
+
+class Takes:
+    """Random takes; a method per kind of step, so that a step nobody makes here fails the test below."""
+
+    def __init__(self, seed: int) -> None:
+        self.random = np.random.default_rng(seed)
+
+    def frame(self, size: Size) -> Step:
+        random = self.random
+        crop = None
+        if random.random() < 0.7:
+            width, height = int(random.integers(6, size.width + 1)), int(random.integers(6, size.height + 1))
+            crop = Crop(
+                x=int(random.integers(0, max(1, size.width - width))),
+                y=int(random.integers(0, max(1, size.height - height))), width=width, height=height,
+            )  # fmt: skip
+        angle = float(random.uniform(-20, 20)) if random.random() < 0.6 else 0.0
+        turns = int(random.choice([0, 2])) if crop else int(random.integers(4))
+        return Frame(turns=turns, flip=bool(random.integers(2)), angle=angle, crop=crop)
+
+    def enlarge(self, size: Size) -> Step:
+        random = self.random
+        engine = str(random.choice(list(engines())))
+        target = [
+            ByFactor(factor=float(random.uniform(0.5, 4.5))),
+            ByFactor(factor=float(random.choice([2, 3, 4]))),
+            ByWidth(pixels=int(size.width * random.uniform(0.6, 3))),
+            ByHeight(pixels=int(size.height * random.uniform(0.6, 3))),
+        ][random.integers(4)]
+        return Enlarge(engine=engine, target=target)
+
+    def take(self, size: Size) -> Take:
+        steps: list[Step] = []
+        for kind in self.random.permutation(["frame", "enlarge", "frame"])[: self.random.integers(1, 4)]:
+            step: Step = getattr(self, str(kind))(size)
+            result = step.result_size(size)
+            if min(result.width, result.height) >= 8 and result.pixels < 160_000:
+                steps.append(step)
+                size = result
+        return Take.model_validate({"steps": [step.model_dump() for step in steps]})
+
+
+def by_tiles(stage: Stage, tile: Size) -> np.ndarray:
+    result = np.empty((stage.size.height, stage.size.width, stage.bands), np.float32)
+    for part in grid(stage.size, tile):
+        result[part.y : part.bottom, part.x : part.right] = stage.render(part, Run())
+    return result
+
+
+def tolerance(resolved: Plan) -> float:
+    return NETWORK if any(getattr(step, "engine", "plain") != "plain" for step in resolved.steps) else PLAIN
+
+
+class TileIndependenceTest(TestCase):
+    def test_every_kind_of_step_is_tried(self) -> None:
+        kinds = {step.model_fields["kind"].default for step in get_args(get_args(AnyStep)[0])}
+        self.assertEqual(kinds, {kind for kind in kinds if hasattr(Takes, kind)})
+
+    def test_regions_do_not_depend_on_the_grid(self) -> None:
+        for seed in range(36):
+            makes = Takes(seed)
+            bands = int(makes.random.choice([1, 3, 4]))
+            height, width = int(makes.random.integers(12, 70)), int(makes.random.integers(12, 70))
+            source = SampleStage(random_samples(height, width, bands, bits=16, seed=seed))
+            take = makes.take(source.size)
+            resolved = plan(take, source.size)
+            stage = resolved.stage(source)
+            self.assertEqual(stage.size, resolved.size)
+            whole = stage.render(stage.size.region, Run())
+            allowed = tolerance(resolved)
+            with self.subTest(seed=seed, take=take.model_dump_json()):
+                tiled = by_tiles(stage, Size(int(makes.random.integers(7, 60)), int(makes.random.integers(7, 60))))
+                self.assertLessEqual(np.abs(whole - tiled).max(), allowed)
+                for _ in range(3):
+                    x, y = int(makes.random.integers(stage.size.width)), int(makes.random.integers(stage.size.height))
+                    region = Region(
+                        x, y, int(makes.random.integers(1, stage.size.width - x + 1)),
+                        int(makes.random.integers(1, stage.size.height - y + 1)),
+                    )  # fmt: skip
+                    alone = stage.render(region, Run())
+                    cut = whole[region.y : region.bottom, region.x : region.right]
+                    self.assertLessEqual(np.abs(alone - cut).max(), allowed)
+
+    def test_networks_leave_no_seams(self) -> None:
+        """Far below the contract's 1/255: tiles of a network differ by rounding only."""
+        source = SampleStage(random_samples(90, 80, 3, seed=5))
+        resolved = plan(Take(steps=[Enlarge(engine="faithful", target=ByFactor(factor=3))]), source.size)
+        stage = resolved.stage(source)
+        whole = stage.render(stage.size.region, Run())
+        self.assertLess(np.abs(whole - by_tiles(stage, Size(64, 50))).max(), 2e-5)
+
+    def test_a_region_depends_on_no_more_than_its_reach(self) -> None:
+        samples = random_samples(120, 120, 3, seed=9)
+        resolved = plan(Take(steps=[Enlarge(engine="faithful", target=ByFactor(factor=2.5))]), Size(120, 120))
+        region = Region(140, 140, 20, 20)
+        far = samples.copy()
+        inner = slice(56 - resolved.reach, 64 + resolved.reach)
+        far[:] = 0
+        far[inner, inner] = samples[inner, inner]
+        first, second = (resolved.stage(SampleStage(pixels)).render(region, Run()) for pixels in (samples, far))
+        self.assertLess(np.abs(first - second).max(), 2e-5)

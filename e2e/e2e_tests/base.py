@@ -1,0 +1,89 @@
+"""The whole application with its demo, and a browser to drive it like a person."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+from unittest import TestCase
+
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+
+from launch.application import REPOSITORY, Application
+from launch.cluster import free_port
+
+#: Without these Chromium looks for the world outside, and as root it needs to be told not to use its sandbox.
+CHROMIUM_OPTIONS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--force-color-profile=srgb",
+]  # fmt: skip
+WINDOW = {"width": 1280, "height": 800}
+
+
+def chromium() -> str:
+    """Debian's Chromium. Its absence is a failure: no test is skipped for it."""
+    program = shutil.which("chromium")
+    if not program:
+        raise AssertionError("Chromium is not installed; bin/test installs it.")
+    return program
+
+
+class BrowserTestCase(TestCase):
+    """One application and one browser for all tests of a class, a fresh page for each."""
+
+    application: Application
+    _playwright: Playwright
+    browser: Browser
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        Path(folder.name).chmod(0o755)
+        cls.application = Application(Path(folder.name))
+        cls.addClassCleanup(cls.application.stop)
+        cls.application.start(free_port(), demo=True)
+        cls._playwright = sync_playwright().start()
+        cls.addClassCleanup(cls._playwright.stop)
+        cls.browser = cls._playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_OPTIONS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        context = self.browser.new_context(viewport=WINDOW, accept_downloads=True)
+        self.addCleanup(context.close)
+        context.set_default_timeout(30_000)
+        self.page: Page = context.new_page()
+        self.faults: list[str] = []
+        self.page.on("pageerror", lambda error: self.faults.append(str(error)))
+        self.page.on("request", self._stays_here)
+        self.page.goto(self.application.address)
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.faults, [], "no script fails and nothing is fetched from elsewhere")
+
+    def _stays_here(self, request: Any) -> None:
+        if not request.url.startswith((self.application.address, "data:", "blob:")):
+            self.faults.append(f"fetched {request.url}")
+
+    def sign_in(self) -> None:
+        self.page.get_by_label("Name").fill("wren")
+        self.page.get_by_label("Password").fill("tern-sands-1988")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("heading", name="Jobs")).to_be_visible()
+
+    def open_job(self, title: str) -> None:
+        self.page.get_by_role("heading", name=title).click()
+        expect(self.page.get_by_role("button", name="Add pictures")).to_be_visible()
+
+    def open_bench(self, picture: str) -> None:
+        self.page.get_by_label(f"Open {picture} on the bench").click()
+        expect(self.page.get_by_label("Steps")).to_be_visible()
+        self.wait_until_computed()
+
+    def wait_until_computed(self) -> None:
+        """Until every pane shows all its pixels."""
+        expect(self.page.locator(".area[data-busy='false']")).to_be_visible(timeout=90_000)
+
+
+__all__ = ["REPOSITORY", "BrowserTestCase", "expect"]

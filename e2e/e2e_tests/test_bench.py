@@ -1,0 +1,181 @@
+"""What the bench shows is what is there: pixel by pixel, by pointer and by key."""
+
+from __future__ import annotations
+
+import io
+import json
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+from PIL import Image
+
+from e2e_tests.base import BrowserTestCase, expect
+
+
+class BenchTest(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.sign_in()
+        self.open_job("Tern Sands: exhibition")
+
+    def shown(self) -> np.ndarray:
+        """The pixels of the large view on screen."""
+        box = self.page.locator(".view").bounding_box()
+        assert box
+        picture = Image.open(io.BytesIO(self.page.screenshot())).convert("RGB")
+        return np.asarray(picture)[
+            int(box["y"]) : int(box["y"] + box["height"]), int(box["x"]) : int(box["x"] + box["width"])
+        ]
+
+    def result(self) -> np.ndarray:
+        """The result's pixels, put together from the tiles the viewer asks for."""
+        take = self.page.url.rsplit("/", 1)[1]
+        plan = json.loads(self.page.request.get(f"{self.application.address}/api/takes/{take}").body())["plan"]
+        width, height = plan["size"]["width"], plan["size"]["height"]
+        whole = np.zeros((height, width, 3), np.uint8)
+        for row in range(0, height, 512):
+            for column in range(0, width, 512):
+                tile = self.page.request.get(
+                    f"{self.application.address}/api/takes/{take}/tiles/{plan['chain']}/0/{column // 512}_{row // 512}.png"
+                )
+                pixels = np.asarray(Image.open(io.BytesIO(tile.body())).convert("RGB"))
+                whole[row : row + pixels.shape[0], column : column + pixels.shape[1]] = pixels
+        return whole
+
+    def found(self, part: np.ndarray, whole: np.ndarray) -> bool:
+        """Whether a small part of the screen stands, exactly so, somewhere in the result."""
+        windows = np.lib.stride_tricks.sliding_window_view(whole[..., 1], part.shape[:2])
+        rows, columns = np.nonzero((windows[:, :, 0, 0] == part[0, 0, 1]) & (windows[:, :, -1, -1] == part[-1, -1, 1]))
+        return any(
+            np.array_equal(whole[y : y + part.shape[0], x : x + part.shape[1]], part)
+            for y, x in zip(rows, columns, strict=True)
+        )
+
+    def test_at_full_size_and_above_the_screen_shows_the_files_own_pixels(self) -> None:
+        self.open_bench("Festival 2003 web.jpg")
+        whole = self.result()
+        for key, scale in (("2", 1), ("3", 2), ("4", 4), ("5", 8)):
+            self.page.keyboard.press(key)
+            self.page.wait_for_timeout(300)
+            self.wait_until_computed()
+            self.page.wait_for_timeout(300)
+            screen = self.shown()
+            middle = screen[200 : 200 + 24 * scale, 300 : 300 + 24 * scale]
+            # Find where picture pixels begin on screen, then every one must be a flat square of scale × scale.
+            matches = 0
+            for dy in range(scale):
+                for dx in range(scale):
+                    part = middle[dy : dy + 20 * scale, dx : dx + 20 * scale]
+                    small = part[::scale, ::scale]
+                    if np.array_equal(np.repeat(np.repeat(small, scale, 0), scale, 1), part) and self.found(
+                        small, whole
+                    ):
+                        matches += 1
+            self.assertEqual(matches, 1, f"at {scale * 100} %")
+
+    def test_the_original_is_seen_while_a_key_is_held(self) -> None:
+        self.open_bench("Festival 2003 web.jpg")
+        self.page.keyboard.press("3")
+        self.page.wait_for_timeout(400)
+        self.wait_until_computed()
+        result = self.shown()
+        self.page.keyboard.down("o")
+        expect(self.page.locator(".area[data-showing=original]")).to_be_visible()
+        self.page.wait_for_timeout(400)
+        original = self.shown()
+        self.assertGreater(np.mean(result[100:400, 200:700] != original[100:400, 200:700]), 0.3)
+        self.page.keyboard.up("o")
+        self.page.wait_for_timeout(400)
+        again = self.shown()
+        np.testing.assert_array_equal(again[100:400, 200:700], result[100:400, 200:700])
+
+    def test_side_by_side_moves_together(self) -> None:
+        self.open_bench("Workshop at night.jpg")
+        self.page.get_by_role("button", name="side by side").click()
+        self.page.keyboard.press("2")
+        self.page.wait_for_timeout(400)
+        self.wait_until_computed()
+        for _ in range(3):
+            self.page.keyboard.press("ArrowLeft")
+        self.page.mouse.move(1000, 400)
+        self.page.mouse.down()
+        self.page.mouse.move(900, 340, steps=4)
+        self.page.mouse.up()
+        self.page.wait_for_timeout(800)
+        self.wait_until_computed()
+        screen = self.shown().astype(np.float32)
+        half = screen.shape[1] // 2
+        left = screen[40 : screen.shape[0] - 50, 20 : half - 20].mean(axis=2)
+        right = screen[40 : screen.shape[0] - 50, half + 21 : half + 21 + left.shape[1]].mean(axis=2)
+        width = min(left.shape[1], right.shape[1])
+        # Noise apart, the panes show the same place: blurred, they agree far better than when shifted.
+        left, right = (side[:, :width] for side in (left, right))
+        agreement = np.corrcoef(left[::8, ::8].ravel(), right[::8, ::8].ravel())[0, 1]
+        shifted = np.corrcoef(left[::8, 40::8].ravel(), right[::8, :-40:8].ravel())[0, 1]
+        self.assertGreater(agreement, 0.9)
+        self.assertGreater(agreement, shifted + 0.05)
+
+    def test_pixels_are_read_out_in_the_source_depth(self) -> None:
+        self.open_bench("Festival 2003 web.jpg")
+        self.page.keyboard.press("4")
+        self.page.mouse.move(700, 400)
+        self.page.mouse.move(705, 404)
+        readout = self.page.get_by_label("Pixel")
+        expect(readout).to_contain_text("16 bit")
+        expect(readout).to_contain_text("8 bit")
+
+    def test_steps_are_switched_moved_removed_and_brought_back_by_key(self) -> None:
+        self.open_bench("Workshop at night.jpg")
+        size = self.page.get_by_test_id("result-size")
+        before = size.inner_text()
+        self.page.keyboard.press("e")
+        self.page.keyboard.press(".")
+        expect(size).to_have_text("1040 × 780 px")
+        self.page.keyboard.press("Delete")
+        expect(self.page.get_by_role("button", name="enlarge", exact=False)).to_have_count(0)
+        self.page.keyboard.press("Control+z")
+        self.page.keyboard.press("Control+z")
+        expect(size).to_have_text(before)
+        self.page.keyboard.press("?")
+        expect(self.page.get_by_role("heading", name="Keys on the bench")).to_be_visible()
+
+    def test_sizes_as_people_type_them(self) -> None:
+        self.open_bench("Workshop at night.jpg")
+        self.page.keyboard.press("e")
+        field = self.page.get_by_label("Size", exact=True).and_(self.page.locator("input"))
+        size = self.page.get_by_test_id("result-size")
+        for typed, expected in (
+            ("x1.5", "1560 × 1170 px"), ("200 %", "2080 × 1560 px"), ("3000px", "3000 × 2250 px"), ("1500 px high", "2000 × 1500 px"),
+            ("40cm", "3780 × 2835 px"), ("20 × 30 cm", "1890 × 1417 px"), ("10in high", "3200 × 2400 px"),
+        ):  # fmt: skip
+            field.fill(typed)
+            field.press("Enter")
+            expect(size).to_have_text(expected)
+        field.fill("rather big")
+        field.press("Enter")
+        expect(self.page.get_by_text("Write a size like")).to_be_visible()
+        field.fill("x9")
+        field.press("Enter")
+        expect(self.page.get_by_text("is not usable")).to_be_visible()
+
+    def test_files_that_cannot_be_used_say_why(self) -> None:
+        with TemporaryDirectory() as folder:
+            letter = Path(folder) / "letter.jpg"
+            letter.write_text("Dear Wren")
+            self.page.get_by_label("Picture files").set_input_files(letter)
+            expect(self.page.get_by_text("letter.jpg is not a picture Kite Glass can read")).to_be_visible()
+            self.page.get_by_label("Dismiss").click()
+            expect(self.page.get_by_text("letter.jpg")).to_have_count(0)
+
+    def test_a_delivery_is_called_off(self) -> None:
+        self.open_bench("Workshop at night.jpg")
+        self.page.keyboard.press("e")
+        self.page.get_by_role("button", name="×8", exact=True).click()
+        expect(self.page.get_by_test_id("result-size")).to_have_text("8320 × 6240 px")
+        self.page.keyboard.press("Escape")
+        self.page.keyboard.press("d")
+        dialog = self.page.get_by_label("Deliver", exact=True)
+        dialog.get_by_role("button", name="Deliver").click()
+        self.page.get_by_role("button", name="Cancel delivery").click()
+        expect(self.page.get_by_text("Cancelled; no file was made.")).to_be_visible(timeout=60_000)

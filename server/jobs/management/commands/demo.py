@@ -1,0 +1,91 @@
+from __future__ import annotations
+
+import uuid
+from pathlib import Path
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from deliveries.orders import order_delivery
+from jobs.models import Job
+from jobs.orders import PrintOrder
+from kitecore.output import OutputSpec
+from kitecore.steps import Enlarge, Frame
+from kitecore.steps.enlarge import ByPrint
+from kitecore.steps.frame import Crop
+from people.models import Person
+from pictures.intake import take_in
+from pictures.models import Picture
+from takes.models import Take
+
+NAME, PASSWORD = "wren", "tern-sands-1988"
+_NAMES = uuid.UUID("9f6f2a2e-52f5-4c3c-8d8c-9d0f6c1f1988")
+_FINISHED = "Harbour wall 1988.jpg"
+
+JOBS: list[dict[str, Any]] = [
+    {
+        "title": "Tern Sands: exhibition",
+        "client": "Tern Sands kite workshop",
+        "note": "Forty years of kite making, for the boathouse walls. Prints hang at arm's length.",
+        "order": PrintOrder(width=30, height=40, unit="cm", ppi=240),
+        "pictures": [_FINISHED, "Workshop at night.jpg", "Festival 2003 web.jpg"],
+    },
+    {
+        "title": "Tern Sands: catalogue and banner",
+        "client": "Tern Sands kite workshop",
+        "note": "Files for the printer, 16 bit where they came so; the cloth repeats over a two-metre banner.",
+        "order": None,
+        "pictures": ["Loft bench, catalogue.tif", "Kite days poster.png", "Sail cloth, repeat.webp"],
+    },
+]
+
+
+class Command(BaseCommand):
+    """Load the demo: a person, two jobs, their pictures, a finished take. Run again, it adds only what is missing."""
+
+    help = "Load the Tern Sands demo."
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        person = self._person()
+        for content in JOBS:
+            self._job(person, content)
+
+    def _person(self) -> Person:
+        person, made = Person.objects.get_or_create(
+            username=NAME, defaults={"first_name": "Wren", "last_name": "(demo)"}
+        )
+        if made:
+            person.set_password(PASSWORD)
+            person.save()
+        return person
+
+    def _job(self, person: Person, content: dict[str, Any]) -> None:
+        order = content["order"].model_dump(mode="json") if content["order"] else None
+        job, _ = Job.objects.get_or_create(
+            id=uuid.uuid5(_NAMES, content["title"]),
+            defaults={"owner": person, "title": content["title"], "client": content["client"], "note": content["note"], "order": order},
+        )  # fmt: skip
+        have = set(Picture.objects.filter(job=job).values_list("name", flat=True))
+        for name in content["pictures"]:
+            if name in have:
+                continue
+            path: Path = settings.REPOSITORY / "demo" / "pictures" / name
+            with transaction.atomic(), path.open("rb") as file:
+                picture = take_in(job, name, file.read)
+                take = Take.objects.begin(picture)
+                if name == _FINISHED:
+                    self._finish(picture, take)
+
+    def _finish(self, picture: Picture, plain: Take) -> None:
+        """A crop for the ordered print, plain as take A and by network as take B, and B delivered."""
+        crop = Crop(x=6, y=8, width=366, height=488)
+        target = ByPrint(width=30, height=40, unit="cm", ppi=240)
+        for engine in ("plain", "faithful"):
+            steps = [step.model_dump(mode="json") for step in (Frame(crop=crop), Enlarge(engine=engine, target=target))]
+            if engine == "plain":
+                plain.save_steps(steps)
+            else:
+                take = Take.objects.begin(picture, steps)
+                order_delivery(take, OutputSpec(ppi=240), "Harbour wall 30x40 cm")

@@ -1,0 +1,96 @@
+"""The whole application on one machine: database, web server, worker; started, watched, stopped together."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+from launch.cluster import Cluster
+from launch.supervisor import Service, Supervisor
+
+REPOSITORY = Path(__file__).resolve().parent.parent.parent
+MANAGE = str(REPOSITORY / "server" / "manage.py")
+_READY_SECONDS = 90
+
+
+def environment(home: Path, database_url: str) -> dict[str, str]:
+    """The environment of the web server, the worker and the management commands."""
+    paths = [str(REPOSITORY / "server"), str(REPOSITORY / "core")]
+    return {
+        **os.environ, "KITE_HOME": str(home), "KITE_DATABASE_URL": database_url,
+        "DJANGO_SETTINGS_MODULE": "kiteglass.settings", "PYTHONPATH": os.pathsep.join(paths), "PYTHONUNBUFFERED": "1",
+    }  # fmt: skip
+
+
+def services(home: Path, variables: dict[str, str], port: int, host: str = "127.0.0.1") -> list[Service]:
+    """The web server and one worker."""
+    web = [
+        sys.executable, "-m", "uvicorn", "kiteglass.asgi:application", "--host", host, "--port", str(port),
+        "--lifespan", "off", "--no-access-log", "--timeout-graceful-shutdown", "2",
+    ]  # fmt: skip
+    worker = [sys.executable, MANAGE, "worker"]
+    logs = home / "logs"
+    return [
+        Service("web server", web, variables, logs / "web.log"),
+        Service("worker", worker, variables, logs / "worker.log"),
+    ]
+
+
+class Application:
+    """Everything under one ``home`` folder."""
+
+    def __init__(self, home: Path) -> None:
+        self.home = home
+        self.cluster = Cluster(home)
+        self.supervisor = Supervisor([])
+        self.variables: dict[str, str] = {}
+        self.address = ""
+
+    def start(self, port: int, demo: bool) -> None:
+        """Start all parts and wait until each answers."""
+        self.variables = environment(self.home, self.cluster.start())
+        self.manage("migrate", "--verbosity", "0")
+        if demo:
+            self.manage("demo")
+        self.address = f"http://127.0.0.1:{port}"
+        self.supervisor.services = services(self.home, self.variables, port)
+        self.supervisor.start()
+        self._wait()
+
+    def manage(self, *arguments: str) -> None:
+        """Run a management command."""
+        done = subprocess.run([sys.executable, MANAGE, *arguments], env=self.variables, check=False)
+        if done.returncode != 0:
+            raise SystemExit(f"manage.py {arguments[0]} failed.")
+
+    def _wait(self) -> None:
+        """Wait until the web server answers and has heard of a worker."""
+        until = time.monotonic() + _READY_SECONDS
+        while time.monotonic() < until:
+            try:
+                with urllib.request.urlopen(f"{self.address}/api/health", timeout=5) as response:
+                    if json.load(response)["workers"]:
+                        return
+            except OSError:
+                pass
+            self.supervisor.mend()
+            time.sleep(0.2)
+        logs = ", ".join(str(service.log) for service in self.supervisor.services)
+        raise SystemExit(f"The web server or the worker did not answer within {_READY_SECONDS} s; see {logs}.")
+
+    def mend(self) -> list[str]:
+        """Start again whatever has ended; gives a line about each."""
+        lines = self.supervisor.mend()
+        if not self.cluster.alive():
+            self.cluster.start()
+            lines.append("PostgreSQL had ended and was started again.")
+        return lines
+
+    def stop(self) -> None:
+        self.supervisor.stop()
+        self.cluster.stop()

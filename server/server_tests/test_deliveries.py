@@ -1,0 +1,165 @@
+import hashlib
+from unittest import mock
+
+import numpy as np
+import tifffile
+from asgiref.sync import async_to_sync
+from django.db import DatabaseError
+from django.http import StreamingHttpResponse
+from django.test import SimpleTestCase
+from django.utils import timezone
+
+from deliveries import tasks
+from deliveries.models import Delivery, State
+from deliveries.tasks import MOST_DEATHS, deliver
+from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
+
+
+class Ordering(SimpleTestCase):
+    """Orders a delivery of a fresh picture."""
+
+    def ordered(self, factor: float = 2, name: str = "", **spec: object) -> Delivery:
+        _, take = self.picture_and_take(steps=[plain(factor)])
+        answer = self.send("post", f"/takes/{take.id}/deliveries", {"spec": spec, "name": name})
+        self.assertEqual(answer.status_code, 201, answer.content)
+        return Delivery.objects.get(id=answer.json()["id"])
+
+
+class DeliveriesTest(Ordering, ServerTestCase):
+    async def received(self, answer: StreamingHttpResponse) -> bytes:
+        return b"".join([chunk async for chunk in answer.streaming_content])
+
+    def run_task(self, delivery: Delivery) -> Delivery:
+        deliver.func(str(delivery.id))
+        delivery.refresh_from_db()
+        return delivery
+
+    def test_a_delivery_is_made_and_downloaded(self) -> None:
+        delivery = self.run_task(self.ordered(ppi=240))
+        self.assertEqual((delivery.state, delivery.progress), (State.DONE, 1))
+        answer = self.client.get(f"/api/deliveries/{delivery.id}/file")
+        content = async_to_sync(self.received)(answer)
+        self.assertEqual(hashlib.sha256(content).hexdigest(), delivery.sha256)
+        self.assertEqual(answer["Content-Disposition"], 'attachment; filename="wall 120x80.tif"')
+        (self.home / "got.tif").write_bytes(content)
+        with tifffile.TiffFile(self.home / "got.tif") as file:
+            self.assertEqual((file.pages[0].shape, file.pages[0].dtype), ((80, 120, 3), np.uint16))
+        self.assertEqual(self.as_stranger().get(f"/api/deliveries/{delivery.id}/file").status_code, 404)
+        self.assertEqual(self.files("deliveries"), [delivery.path])
+
+    def test_it_keeps_the_steps_it_was_ordered_with(self) -> None:
+        delivery = self.ordered(2)
+        delivery.picture.takes.get().save_steps([plain(5)])
+        self.assertEqual(tifffile.imread(self.run_task(delivery).path).shape, (80, 120, 3))
+
+    def test_a_name_that_is_taken_gets_a_number_and_nothing_is_overwritten(self) -> None:
+        first = self.run_task(self.ordered(2, "wall.tif"))
+        before = first.path.read_bytes()
+        second = self.run_task(self.ordered(3, "Wall"))
+        self.assertEqual((first.name, second.name), ("wall.tif", "Wall 2.tif"))
+        self.assertEqual(first.path.read_bytes(), before)
+        self.assertEqual(self.ordered(2, "../../a/b\\c:d.tif", format="jpeg").name, "cd.jpg")
+
+    def test_the_estimate_tells_name_size_and_time(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(4)])
+        answer = self.send("post", f"/takes/{take.id}/estimate", {"spec": {"compression": "none"}}).json()
+        self.assertEqual((answer["name"], answer["bytes"], answer["bits"]), ("wall 240x160.tif", 240 * 160 * 6, 16))
+        self.assertGreater(answer["seconds"], 0)
+
+    def test_cancelling_while_it_waits_and_trying_again(self) -> None:
+        delivery = self.ordered()
+        self.assertEqual(self.send("post", f"/deliveries/{delivery.id}/cancel").json()["state"], "cancelled")
+        self.assertEqual(self.run_task(delivery).state, State.CANCELLED)
+        self.assertEqual(self.files("deliveries"), [])
+        self.assertEqual(self.send("post", f"/deliveries/{delivery.id}/cancel").status_code, 409)
+        self.assertEqual(self.send("post", f"/deliveries/{delivery.id}/retry").json()["state"], "queued")
+        self.assertEqual(self.run_task(delivery).state, State.DONE)
+
+    def test_cancelling_while_it_runs_leaves_no_file(self) -> None:
+        delivery = self.ordered(8)
+        with mock.patch.object(tasks, "_TELL_EVERY_SECONDS", 0):
+            original = tasks._Watch._look
+
+            def asked(watch: tasks._Watch) -> None:
+                Delivery.objects.filter(id=delivery.id).update(cancel_asked=True)
+                original(watch)
+
+            with mock.patch.object(tasks._Watch, "_look", asked):
+                self.run_task(delivery)
+        self.assertEqual(delivery.state, State.CANCELLED)
+        self.assertEqual(self.files("deliveries"), [])
+
+    def test_a_run_that_was_given_up_on_touches_nothing(self) -> None:
+        delivery = self.ordered()
+        with (
+            mock.patch.object(tasks, "_TELL_EVERY_SECONDS", 0),
+            mock.patch.object(tasks, "plan", side_effect=self.overtake(delivery)),
+        ):
+            deliver.func(str(delivery.id))
+        delivery.refresh_from_db()
+        self.assertEqual((delivery.state, delivery.attempt), (State.RUNNING, 7))
+
+    def overtake(self, delivery: Delivery):  # type: ignore[no-untyped-def]
+        from kitecore.take import plan
+
+        def overtaken(*arguments: object) -> object:
+            Delivery.objects.filter(id=delivery.id).update(attempt=7)
+            return plan(*arguments)  # type: ignore[arg-type]
+
+        return overtaken
+
+    def test_left_over_by_a_killed_worker_it_is_made_afresh_and_once(self) -> None:
+        delivery = self.ordered()
+        Delivery.objects.filter(id=delivery.id).update(
+            state=State.RUNNING, attempt=1, started=timezone.now(), progress=0.5
+        )
+        delivery.folder.mkdir(parents=True)
+        (delivery.folder / ".kite-half").write_bytes(b"half a file")
+        self.assertEqual(self.run_task(delivery).state, State.DONE)
+        self.assertEqual(self.files("deliveries"), [delivery.path])
+        finished = delivery.finished
+        self.assertEqual(self.run_task(delivery).finished, finished, "a finished one is left alone")
+
+    def test_a_worker_that_dies_again_and_again_is_said(self) -> None:
+        delivery = self.ordered()
+        Delivery.objects.filter(id=delivery.id).update(state=State.RUNNING, deaths=MOST_DEATHS - 1)
+        self.assertEqual(self.run_task(delivery).state, State.FAILED)
+        self.assertIn("died 3 times", delivery.message)
+
+    def test_a_full_disk_is_a_sentence_and_harms_nothing(self) -> None:
+        delivery = self.ordered()
+        with mock.patch("kitecore.output.free_bytes", return_value=10):
+            self.run_task(delivery)
+        self.assertEqual(delivery.state, State.FAILED)
+        self.assertIn("Free some space", delivery.message)
+        self.assertEqual(self.files("deliveries"), [])
+        self.assertEqual(len(self.files("originals")), 1)
+
+    def test_specs_that_make_no_sense_are_refused(self) -> None:
+        _, take = self.picture_and_take(png_bytes(), [plain(2)])
+        for spec in ({"format": "gif"}, {"depth": 12}, {"quality": 0}, {"ppi": -1}):
+            answer = self.send("post", f"/takes/{take.id}/deliveries", {"spec": spec})
+            self.assertEqual(answer.status_code, 422)
+        self.assertEqual(Delivery.objects.count(), 0)
+
+
+class DatabaseAwayTest(Ordering, CommittedTestCase):
+    def test_a_database_that_is_away_for_a_moment_does_not_stop_the_work(self) -> None:
+        delivery = self.ordered(6)
+        real, failures = Delivery.objects.filter, iter([True, True, True])
+
+        def shaky(*arguments: object, **conditions: object) -> object:
+            if next(failures, False):
+                raise DatabaseError("gone")
+            return real(*arguments, **conditions)
+
+        claimed = tasks._begin(str(delivery.id))
+        assert claimed is not None
+        with (
+            mock.patch.object(tasks, "_TELL_EVERY_SECONDS", 0),
+            mock.patch.object(Delivery.objects, "filter", shaky),
+            mock.patch("time.sleep"),
+        ):
+            tasks._make(claimed)
+        delivery.refresh_from_db()
+        self.assertEqual(delivery.state, State.DONE)

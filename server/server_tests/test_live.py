@@ -1,0 +1,178 @@
+"""The real thing: own PostgreSQL, real web server, real worker; killed, cut off, and followed from outside."""
+
+from __future__ import annotations
+
+import http.cookiejar
+import json
+import os
+import signal
+import threading
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+from unittest import TestCase
+
+from launch.application import Application
+from launch.cluster import free_port
+from server_tests.base import plain, png_bytes
+
+CREATE = (
+    "from people.models import Person; from jobs.models import Job; "
+    "Job.objects.create(owner=Person.objects.create_user('wren', password='tern-sands-1988'), title='Live')"
+)
+
+
+class Browser:
+    """A signed-in client over HTTP."""
+
+    def __init__(self, address: str) -> None:
+        self.address = address
+        self._cookies = http.cookiejar.CookieJar()
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self._cookies))
+        self._token = self.get("/session")["csrf"]
+        self._token = self.send("POST", "/session", {"name": "wren", "password": "tern-sands-1988"})["csrf"]
+
+    def open(self, method: str, path: str, body: bytes | None = None, timeout: float = 30) -> Any:
+        request = urllib.request.Request(f"{self.address}/api{path}", body, method=method)
+        if method != "GET":
+            request.add_header("X-CSRFToken", self._token)
+            request.add_header("Referer", self.address)
+            request.add_header("Content-Type", "application/json")
+        return self._opener.open(request, timeout=timeout)
+
+    def send(self, method: str, path: str, body: Any = None) -> Any:
+        content = body if isinstance(body, bytes) else json.dumps(body).encode()
+        with self.open(method, path, content) as response:
+            return json.load(response)
+
+    def get(self, path: str) -> Any:
+        with self.open("GET", path) as response:
+            return json.load(response)
+
+    def events(self) -> Iterator[dict[str, Any]]:
+        """Deliveries as the server sends them."""
+        with self.open("GET", "/events", timeout=60) as response:
+            for line in response:
+                if line.startswith(b"data: "):
+                    yield json.loads(line[6:])
+
+
+class LiveTest(TestCase):
+    application: Application
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        folder = TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        Path(folder.name).chmod(0o755)
+        cls.application = Application(Path(folder.name))
+        cls.addClassCleanup(cls.application.stop)
+        cls.application.start(free_port(), demo=False)
+        cls.application.manage("shell", "--verbosity", "0", "-c", CREATE)
+        cls.browser = Browser(cls.application.address)
+        (job,) = cls.browser.get("/jobs")
+        cls.job = job["id"]
+        picture = cls.browser.send("POST", f"/jobs/{cls.job}/pictures?name=wall.png", png_bytes(900, 700))
+        cls.take = picture["takes"][0]["id"]
+
+    def deliver(self, factor: float, engine: str = "plain") -> str:
+        self.browser.send("PUT", f"/takes/{self.take}", {"steps": [{**plain(factor), "engine": engine}]})
+        return self.browser.send("POST", f"/takes/{self.take}/deliveries", {"spec": {"compression": "none"}})["id"]
+
+    def wait_for(self, delivery: str, *states: str, seconds: float = 90) -> dict[str, Any]:
+        until = time.monotonic() + seconds
+        while time.monotonic() < until:
+            self.application.mend()
+            try:
+                row = self.browser.get(f"/deliveries/{delivery}")
+                if row["state"] in states and (row["state"] != "running" or row["progress"] > 0.02):
+                    return row
+            except urllib.error.HTTPError as error:
+                self.assertEqual(error.code, 503)
+            time.sleep(0.1)
+        raise AssertionError(f"not {states} within {seconds} s: {row}")
+
+    def files_of(self, delivery: str) -> list[str]:
+        folder = self.application.home / "deliveries" / delivery
+        return sorted(path.name for path in folder.rglob("*"))
+
+    def test_progress_arrives_while_it_is_made(self) -> None:
+        heard: list[dict[str, Any]] = []
+        finished = threading.Event()
+
+        def listen() -> None:
+            for delivery in self.browser.events():
+                if delivery["id"] == wanted[0]:
+                    heard.append(delivery)
+                    if delivery["state"] == "done":
+                        finished.set()
+                        return
+
+        wanted = [self.deliver(3, "faithful")]
+        threading.Thread(target=listen, daemon=True).start()
+        self.assertTrue(finished.wait(90), heard)
+        progress = [delivery["progress"] for delivery in heard]
+        self.assertEqual(progress, sorted(progress))
+        self.assertTrue(any(0 < value < 1 for value in progress), progress)
+        with self.browser.open("GET", f"/deliveries/{wanted[0]}/file") as response:
+            self.assertEqual(len(response.read()), heard[-1]["bytes"])
+
+    def test_cancelling_stops_a_running_one_and_leaves_nothing(self) -> None:
+        delivery = self.deliver(8, "faithful")
+        self.wait_for(delivery, "running")
+        self.browser.send("POST", f"/deliveries/{delivery}/cancel")
+        self.wait_for(delivery, "cancelled", seconds=20)
+        self.assertEqual(self.files_of(delivery), [])
+
+    def test_a_killed_worker_is_replaced_and_the_delivery_made_once(self) -> None:
+        delivery = self.deliver(6, "faithful")
+        self.wait_for(delivery, "running")
+        worker = next(service for service in self.application.supervisor.services if service.name == "worker")
+        assert worker.process
+        os.kill(worker.process.pid, signal.SIGKILL)
+        row = self.wait_for(delivery, "done")
+        self.assertEqual((row["width"], row["height"]), (5400, 4200))
+        self.assertEqual(self.files_of(delivery), ["file.tif"])
+        self.assertEqual(row["bytes"], (self.application.home / "deliveries" / delivery / "file.tif").stat().st_size)
+        self.assertEqual([one["id"] for one in self.browser.get(f"/jobs/{self.job}/deliveries")].count(delivery), 1)
+
+    def test_the_database_goes_and_comes_back(self) -> None:
+        delivery = self.deliver(5, "faithful")
+        self.wait_for(delivery, "running")
+        self.application.cluster.stop()
+        with self.assertRaises(urllib.error.HTTPError) as caught:
+            self.browser.get("/jobs")
+        self.assertEqual(caught.exception.code, 503)
+        self.assertIn("Nothing is lost", json.load(caught.exception)["message"])
+        time.sleep(1)
+        self.application.cluster.start()
+        self.assertEqual(self.wait_for(delivery, "done")["progress"], 1)
+        self.assertEqual(self.files_of(delivery), ["file.tif"])
+
+    def test_settings_are_safe_by_default(self) -> None:
+        with self.assertRaises(urllib.error.HTTPError) as caught:
+            self.browser.get("/jobs/not-a-uuid")
+        body = caught.exception.read().decode()
+        self.assertNotIn("Traceback", body)
+        secret = self.application.home / "secret-key"
+        self.assertEqual(secret.stat().st_mode & 0o077, 0)
+        self.assertEqual((self.application.home / "database.url").stat().st_mode & 0o077, 0)
+        request = urllib.request.Request(
+            f"{self.application.address}/api/session", headers={"Host": "elsewhere.example"}
+        )
+        with self.assertRaises(urllib.error.HTTPError) as refused:
+            urllib.request.urlopen(request)
+        self.assertEqual(refused.exception.code, 400)
+
+    def test_the_database_wants_a_password(self) -> None:
+        import psycopg
+
+        without = self.application.cluster.url.replace(
+            self.application.cluster.url.split(":")[2].split("@")[0], "wrong"
+        )
+        with self.assertRaises(psycopg.OperationalError):
+            psycopg.connect(without)

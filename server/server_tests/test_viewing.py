@@ -1,0 +1,149 @@
+import asyncio
+import threading
+import time
+
+import numpy as np
+import pyvips
+from django.test import SimpleTestCase
+
+from kitecore.errors import Cancelled
+from kitecore.run import Run
+from server_tests.base import CommittedTestCase, plain, png_bytes
+from viewing.desk import Desk
+
+FRAME = {
+    "kind": "frame",
+    "on": True,
+    "turns": 0,
+    "flip": False,
+    "angle": 0,
+    "crop": {"x": 5, "y": 3, "width": 40, "height": 30},
+}
+
+
+def decoded(content: bytes) -> np.ndarray:
+    return pyvips.Image.pngload_buffer(content).numpy()
+
+
+class TilesTest(CommittedTestCase):
+    def plan(self, take_id: object) -> dict:
+        return self.send("get", f"/takes/{take_id}").json()["plan"]
+
+    def test_tiles_at_full_size_are_the_delivered_pixels(self) -> None:
+        _, take = self.picture_and_take(png_bytes(300, 200), [plain(2.5)])
+        plan = self.plan(take.id)
+        tiles = [[self.client.get(f"/api/takes/{take.id}/tiles/{plan['chain']}/0/{c}_0.png") for c in range(2)]]
+        self.assertEqual(tiles[0][0]["X-Kite-Exact"], "yes")
+        seen = np.concatenate([decoded(tile.content) for tile in tiles[0]], axis=1)
+        from kitecore.output import OutputSpec, write_result
+        from kitecore.source import Source
+        from kitecore.take import plan as resolve
+
+        path = self.home / "out.png"
+        with Source(take.picture.original.path) as source:
+            write_result(resolve(take.core, source.size), source, OutputSpec(format="png", depth=8), path)
+        np.testing.assert_array_equal(seen, pyvips.Image.pngload(str(path)).numpy())
+
+    def test_the_framed_source_is_had_under_its_own_chain(self) -> None:
+        content = png_bytes()
+        _, take = self.picture_and_take(content, [FRAME, plain(2)])
+        plan = self.plan(take.id)
+        original = decoded(self.client.get(f"/api/takes/{take.id}/tiles/{plan['framed_chain']}/0/0_0.png").content)
+        np.testing.assert_array_equal(original, decoded(content)[3:33, 5:45])
+
+    def test_halved_levels_say_they_are_approximate(self) -> None:
+        _, take = self.picture_and_take(png_bytes(300, 200), [plain(4)])
+        chain = self.plan(take.id)["chain"]
+        tile = self.client.get(f"/api/takes/{take.id}/tiles/{chain}/2/0_0.png")
+        self.assertEqual((tile["X-Kite-Exact"], decoded(tile.content).shape), ("no", (200, 300, 3)))
+
+    def test_old_chains_and_tiles_outside_are_refused(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(2)])
+        chain = self.plan(take.id)["chain"]
+        self.send("put", f"/takes/{take.id}", {"steps": [plain(3)]})
+        self.assertEqual(self.client.get(f"/api/takes/{take.id}/tiles/{chain}/0/0_0.png").status_code, 409)
+        chain = self.plan(take.id)["chain"]
+        for place in ("9_0", "0_9"):
+            self.assertEqual(self.client.get(f"/api/takes/{take.id}/tiles/{chain}/0/{place}.png").status_code, 404)
+
+    def test_pixels_are_told_in_the_depth_of_the_source(self) -> None:
+        content = png_bytes(bits=16)
+        _, take = self.picture_and_take(content, [FRAME, {**plain(1), "target": {"by": "factor", "factor": 1}}])
+        pixel = self.send("get", f"/takes/{take.id}/pixel?x=7&y=4").json()
+        truth = decoded(content)[3 + 4, 5 + 7].tolist()
+        self.assertEqual((pixel["source"], pixel["source_bits"]), (truth, 16))
+        self.assertEqual((pixel["result"], pixel["bits"]), (truth, 16))
+        outside = self.send("get", f"/takes/{take.id}/pixel?x=700&y=4")
+        self.assertEqual((outside.status_code, "no pixel at 700, 4" in outside.json()["message"]), (400, True))
+
+    def test_what_was_computed_is_not_computed_again(self) -> None:
+        from unittest import mock
+
+        from kitecore.take import Plan
+
+        _, take = self.picture_and_take(png_bytes(seed=int(time.time())), [plain(2)])
+        path = f"/api/takes/{take.id}/tiles/{self.plan(take.id)['chain']}/0/0_0.png"
+        first = self.client.get(path).content
+        with mock.patch.object(Plan, "stage", side_effect=AssertionError("rendered again")):
+            self.assertEqual(self.client.get(path).content, first)
+
+
+class DeskTest(SimpleTestCase):
+    def slow(self, log: list[str], name: str):  # type: ignore[no-untyped-def]
+        def work(run: Run) -> str:
+            for _ in range(200):
+                run.check()
+                time.sleep(0.005)
+            log.append(name)
+            return name
+
+        return work
+
+    def test_a_newer_request_calls_off_the_viewers_older_ones(self) -> None:
+        desk, log = Desk(1), list[str]()
+
+        async def both() -> list[object]:
+            older = [asyncio.create_task(desk.render("pane", 1, self.slow(log, f"old {i}"))) for i in range(3)]
+            other = asyncio.create_task(desk.render("elsewhere", 1, lambda run: "other"))
+            await asyncio.sleep(0.05)
+            newer = asyncio.create_task(desk.render("pane", 2, lambda run: "new"))
+            return await asyncio.gather(*older, newer, other, return_exceptions=True)
+
+        started = time.monotonic()
+        results = asyncio.run(both())
+        self.assertTrue(all(isinstance(result, Cancelled) for result in results[:3]), results)
+        self.assertEqual(results[3:], ["new", "other"])
+        self.assertEqual(log, [])
+        self.assertLess(time.monotonic() - started, 0.9, "the abandoned ones did not run to their end")
+
+    def test_a_closed_connection_calls_its_request_off(self) -> None:
+        desk, log = Desk(1), list[str]()
+
+        async def leave() -> None:
+            task = asyncio.create_task(desk.render("pane", 1, self.slow(log, "left")))
+            await asyncio.sleep(0.05)
+            task.cancel()
+            await asyncio.gather(task, return_exceptions=True)
+
+        asyncio.run(leave())
+        time.sleep(0.05)
+        self.assertEqual(log, [])
+
+    def test_no_more_than_so_many_at_once(self) -> None:
+        desk, running, most = Desk(2), threading.Semaphore(0), [0, 0]
+        lock = threading.Lock()
+
+        def work(run: Run) -> None:
+            with lock:
+                most[0] += 1
+                most[1] = max(most)
+            time.sleep(0.02)
+            with lock:
+                most[0] -= 1
+            running.release()
+
+        async def many() -> None:
+            await asyncio.gather(*(desk.render(f"pane {i}", 0, work) for i in range(8)))
+
+        asyncio.run(many())
+        self.assertEqual(most[1], 2)
