@@ -75,13 +75,20 @@ def line(
             "radius": radius,
             "bsdf": {"type": "twosided", "m": principled(colour, 0.7)},
         }
-    path = WORK / f"line-{abs(hash((start, end, radius, sag)))}.txt"
+    # A tube of eight sides along the sagging cord; Mitsuba's own curves crash now and then.
     first, last = np.array(start), np.array(end)
-    with path.open("w") as file:
-        for t in np.linspace(-0.1, 1.1, 26):
-            point = first + (last - first) * t - np.array([0, 0, sag * 4 * t * (1 - t)])
-            file.write("{:.4f} {:.4f} {:.4f} {:.5f}\n".format(*point, radius))
-    return {"type": "bsplinecurve", "filename": str(path), "bsdf": principled(colour, 0.7)}
+    along = np.linspace(0, 1, 24)[:, None]
+    path = first + (last - first) * along - np.array([0, 0, sag]) * 4 * along * (1 - along)
+    tangent = np.gradient(path, axis=0)
+    side = np.cross(tangent, [0.1, 0.2, 1.0])
+    side /= np.linalg.norm(side, axis=1, keepdims=True)
+    up = np.cross(tangent, side)
+    up /= np.linalg.norm(up, axis=1, keepdims=True)
+    angle = np.linspace(0, 2 * np.pi, 9)[None, :, None]
+    ring = path[:, None] + radius * (np.cos(angle) * side[:, None] + np.sin(angle) * up[:, None])
+    return grid_mesh(
+        ring, {"type": "twosided", "m": principled(colour, 0.7)}, f"line-{abs(hash((start, end, radius)))}"
+    )
 
 
 def kite(

@@ -1,0 +1,140 @@
+"""Speed and memory of the core on this machine; see bin/bench. Nothing here is a test: figures depend on the machine."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import resource
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+import pyvips
+
+from kitecore.cache import RegionCache, region_key
+from kitecore.colour import screen_png
+from kitecore.engines import engine_named
+from kitecore.engines.engine import provider
+from kitecore.geometry import Region, Size, grid
+from kitecore.render import render_strips, tile_for
+from kitecore.run import Run
+from kitecore.stage import SampleStage
+from kitecore.steps import Enlarge
+from kitecore.steps.enlarge import ByFactor
+from kitecore.take import Take, plan
+
+FACTOR = 4
+
+
+def picture(width: int, height: int) -> np.ndarray:
+    """Something with structure everywhere, uint8 H×W×3."""
+    random = np.random.default_rng(1)
+    coarse = random.integers(0, 256, (height // 16 + 1, width // 16 + 1, 3), dtype=np.uint8)
+    image = pyvips.Image.new_from_memory(coarse.tobytes(), coarse.shape[1], coarse.shape[0], 3, "uchar")
+    return np.asarray(image.resize(16).crop(0, 0, width, height).numpy())
+
+
+def timed(action: Callable[[], object], times: int = 5) -> list[float]:
+    """Seconds of each of several runs after a first one that does not count."""
+    action()
+    seconds = []
+    for _ in range(times):
+        began = time.perf_counter()
+        action()
+        seconds.append(time.perf_counter() - began)
+    return seconds
+
+
+def middle(seconds: list[float]) -> str:
+    return f"median {statistics.median(seconds) * 1000:7.1f} ms   (from {min(seconds) * 1000:.1f} to {max(seconds) * 1000:.1f})"
+
+
+def render_against_network() -> None:
+    """A full ×4 render beside the bare network over the very same tiles."""
+    engine = engine_named("faithful")
+    source = SampleStage(picture(900, 700))
+    resolved = plan(Take(steps=[Enlarge(target=ByFactor(factor=FACTOR))]), source.size)
+    stage = resolved.stage(source)
+    tiles = []
+    for rows in grid(stage.size, Size(stage.size.width, tile_for(stage.size, 3).height)):
+        for part in grid(rows.size, Size(tile_for(stage.size, 3).width, rows.height)):
+            cells = Region(part.x // FACTOR, rows.y // FACTOR, part.width // FACTOR, rows.height // FACTOR)
+            tiles.append(source.extended(cells.grown(engine.reach), Run()))
+    bare = timed(lambda: [engine.enlarge(tile, FACTOR) for tile in tiles], 3)
+    full = timed(lambda: render_strips(stage, lambda pixels: pixels, lambda strip: None, Run()), 3)
+    ratio = statistics.median(full) / statistics.median(bare)
+    megapixels = stage.size.pixels / 1e6
+    operations = sum(engine.operations_per_pixel(FACTOR) * tile.shape[0] * tile.shape[1] for tile in tiles)
+    print(
+        f"full ×{FACTOR} render of {megapixels:.1f} MP    {middle(full)}   {megapixels / statistics.median(full):.2f} MP/s"
+    )
+    print(f"bare network, same tiles     {middle(bare)}   {operations / statistics.median(bare) / 1e9:.0f} GFLOP/s")
+    print(f"render ÷ network             {ratio:.3f}        (wanted: at most 1.2)")
+
+
+def region_latency() -> None:
+    """A 384×256 view of a ×4 take: computed on a warm process, and from the cache, each to a PNG for the screen."""
+    source = SampleStage(picture(900, 700))
+    resolved = plan(Take(steps=[Enlarge(target=ByFactor(factor=FACTOR))]), source.size)
+    stage = resolved.stage(source)
+    region = Region(1234, 987, 384, 256)
+    print(
+        f"384×256 view, warm           {middle(timed(lambda: screen_png(stage.render(region, Run()), None), 9))}   (wanted: under 250 ms)"
+    )
+    with TemporaryDirectory() as folder:
+        cache = RegionCache(Path(folder), 10**9)
+        key = region_key("bench", resolved.chain, 0, region)
+
+        def look() -> bytes:
+            return screen_png(cache.get_or_render(key, lambda: stage.render(region, Run()), lambda: False), None)
+
+        print(f"384×256 view, cached         {middle(timed(look, 9))}   (wanted: under 20 ms)")
+
+
+def large_export(megapixels: float) -> None:
+    """Peak memory and time of a 16-bit TIFF through the command line in a process of its own."""
+    side = round((megapixels * 1e6) ** 0.5 / 8)
+    with TemporaryDirectory() as folder:
+        source = Path(folder) / "in.png"
+        image = picture(side, side)
+        pyvips.Image.new_from_memory(image.tobytes(), side, side, 3, "uchar").copy(interpretation="srgb").pngsave(
+            str(source)
+        )
+        command = [
+            sys.executable,
+            "-m",
+            "kitecore",
+            "enlarge",
+            str(source),
+            str(Path(folder) / "out.tif"),
+            "--factor",
+            "8",
+        ]
+        began = time.perf_counter()
+        subprocess.run(command, check=True, capture_output=True)
+        seconds = time.perf_counter() - began
+        peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024 / 1024
+        print(
+            f"{megapixels:.0f} MP 16-bit TIFF (faithful ×8)   {seconds:.1f} s, {seconds / megapixels:.3f} s/MP, "
+            f"peak {peak:.2f} GiB   (wanted: under 2 GiB)"
+        )
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bin/bench", description=__doc__)
+    parser.add_argument("--megapixels", type=float, nargs="*", default=[100, 600], help="sizes of the large exports")
+    options = parser.parse_args()
+    print(f"{os.cpu_count()} processors, {provider()}")
+    render_against_network()
+    region_latency()
+    for megapixels in options.megapixels:
+        large_export(megapixels)
+
+
+if __name__ == "__main__":
+    main()
