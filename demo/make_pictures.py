@@ -166,7 +166,7 @@ def main() -> None:
 
     # A small crop of a larger scene, stored turned, as a scanner's operator left it.
     beach = exposed(scene["beach"])
-    crop = beach[90:762, 330:834]
+    crop = beach[90:762, 440:944]
     vips(eight(crop)).pngsave(str(CLEAN / "harbour-wall.png"))
     small = cv2.resize(crop, None, fx=0.75, fy=0.75, interpolation=cv2.INTER_AREA)
     turned = tagged(
