@@ -2,6 +2,7 @@ import '@fontsource/ibm-plex-sans/latin-400.css'
 import '@fontsource/ibm-plex-sans/latin-ext-400.css'
 import '@fontsource/ibm-plex-sans/latin-500.css'
 import '@fontsource/ibm-plex-sans/latin-600.css'
+import './shell/reset.css'
 import 'vuetify/styles'
 import './shell/style.css'
 

@@ -166,9 +166,8 @@ useKeys(() => keys.value)
         </span>
       </RouterLink>
       <SizeStrip v-if="picture && take" class="strip" :job="job" :picture="picture" :take="take" />
-      <v-spacer />
-      <v-btn color="primary" variant="flat" :prepend-icon="mdiPackageDown" title="Deliver (D)" :disabled="!take?.plan" @click="delivering = true">
-        Deliver<template v-if="running">&nbsp;· {{ running }} running</template>
+      <v-btn class="deliver" color="primary" variant="flat" :prepend-icon="mdiPackageDown" title="Deliver (D)" :disabled="!take?.plan" @click="delivering = true">
+        Deliver<template v-if="running">&nbsp;({{ running }} running)</template>
       </v-btn>
     </header>
     <p v-if="missing || noTake" class="pa-6" role="alert">{{ (missing ?? noTake)?.message }} <RouterLink to="/">All jobs</RouterLink></p>
@@ -222,7 +221,7 @@ useKeys(() => keys.value)
 .bench {
   height: 100%;
   display: grid;
-  grid-template-rows: auto 1fr auto;
+  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
 }
 .strip-bar {
   display: flex;
@@ -253,9 +252,16 @@ useKeys(() => keys.value)
   text-overflow: ellipsis;
   white-space: nowrap;
 }
+.strip {
+  flex: 1;
+}
+.deliver {
+  flex: none;
+  margin-left: auto;
+}
 .table {
   display: grid;
-  grid-template-columns: 292px 1fr;
+  grid-template-columns: 292px minmax(0, 1fr);
   min-height: 0;
 }
 .left {

@@ -71,15 +71,13 @@ defineExpose({
   <div ref="area" class="area" :data-busy="busy" :data-showing="showing">
     <div class="half" :class="{ whole: comparing !== 'sides' }">
       <Pane ref="left" :take-id="takeId" :result="comparing === 'sides' ? original : result" :original="original"
-        :showing="comparing === 'sides' ? 'result' : showing" :divider="divider"
-        @view="comparing === 'sides' ? moved({ ...$event, scale: ($event.scale * original.size.width) / result.size.width }, right) : moved($event)"
-        @computing="comparing !== 'sides' && (busy = $event)" @pointer="pointer = comparing === 'sides' ? null : $event" />
+        :reference="plan.size" :showing="comparing === 'sides' ? 'result' : showing" :divider="divider"
+        @view="moved($event, right)" @computing="comparing !== 'sides' && (busy = $event)" @pointer="pointer = $event" />
       <span class="tag left">{{ comparing === 'sides' || showing !== 'result' ? 'original' : 'result' }}</span>
     </div>
     <div v-if="comparing === 'sides'" class="half">
-      <Pane ref="right" :take-id="takeId" :result="result" :original="original" :showing="showing" :divider="divider"
-        @view="moved($event, undefined); left?.setView({ ...$event, scale: ($event.scale * result.size.width) / original.size.width })"
-        @computing="busy = $event" @pointer="pointer = $event" />
+      <Pane ref="right" :take-id="takeId" :result="result" :original="original" :reference="plan.size" :showing="showing" :divider="divider"
+        @view="moved($event, left)" @computing="busy = $event" @pointer="pointer = $event" />
       <span class="tag left">{{ showing === 'original' ? 'original' : 'result' }}</span>
     </div>
     <div v-if="comparing === 'divider' && !holding" class="divider" :style="{ left: `${divider * 100}%` }" role="slider"

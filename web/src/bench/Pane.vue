@@ -18,6 +18,8 @@ const props = defineProps<{
   takeId: string
   result: { chain: string; size: Size }
   original: { chain: string; size: Size }
+  /** What scales and places are told in: the pixels of the take's result, whichever layer this pane shows. */
+  reference: Size
   showing: Showing
   divider: number
 }>()
@@ -38,6 +40,7 @@ let shown: OpenSeadragon.TiledImage | undefined
 let older: OpenSeadragon.TiledImage | undefined
 let generation = 0
 let fitted = true
+let following = false
 
 const density = () => window.devicePixelRatio || 1
 
@@ -101,8 +104,9 @@ function load() {
       }
     })
     emit('computing', true)
-    if (fitted || reshaped || !before) fit()
-    else setView(before)
+    // A view that was given before anything was loaded stands.
+    if (fitted || (reshaped && before)) fit()
+    else if (before) setView(before)
     arrange()
   })
 }
@@ -128,14 +132,14 @@ function arrange() {
     const known = item.getClip()
     if (known?.x !== clip?.x || Boolean(known) !== Boolean(clip)) item.setClip(clip)
   }
-  // At full size and above every pixel is shown as it is.
-  const smooth = scale() < 0.999
-  viewer.drawer.setImageSmoothingEnabled(smooth)
+  // At full size and above every pixel of what is looked at is shown as it is.
+  const own = (scale() * props.reference.width) / props.result.size.width
+  viewer.drawer.setImageSmoothingEnabled(own < 0.999)
 }
 
 function scale(): number {
   if (!viewer) return 1
-  return (viewer.viewport.getZoom(true) * holder.value!.clientWidth * density()) / props.result.size.width
+  return (viewer.viewport.getZoom(true) * holder.value!.clientWidth * density()) / props.reference.width
 }
 
 function view(): View | null {
@@ -144,12 +148,16 @@ function view(): View | null {
   return { x: middle.x, y: middle.y, scale: scale() }
 }
 
+/** Look where another pane looks; the others are not told, or two panes would answer each other for ever. */
 function setView(to: View) {
   if (!viewer) return
-  viewer.viewport.zoomTo((to.scale * props.result.size.width) / (holder.value!.clientWidth * density()), undefined, true)
+  following = true
+  fitted = false
+  viewer.viewport.zoomTo((to.scale * props.reference.width) / (holder.value!.clientWidth * density()), undefined, true)
   viewer.viewport.panTo(new OpenSeadragon.Point(to.x, to.y), true)
   snap()
   arrange()
+  following = false
 }
 
 /** Put picture pixels exactly on screen pixels, so that none is drawn wider than its neighbour. */
@@ -164,7 +172,7 @@ function snap() {
 }
 
 function tell() {
-  const now = view()
+  const now = following ? null : view()
   if (now) emit('view', now)
 }
 
@@ -173,6 +181,7 @@ function fit() {
   viewer?.viewport.fitBounds(new OpenSeadragon.Rect(0, 0, 1, props.result.size.height / props.result.size.width), true)
   // Small pictures are not blown up just to fill the pane.
   if (scale() > 1) setView({ x: 0.5, y: props.result.size.height / props.result.size.width / 2, scale: 1 })
+  fitted = true
   arrange()
   tell()
 }
@@ -181,7 +190,7 @@ function fit() {
 function zoomTo(to: number, about?: OpenSeadragon.Point) {
   if (!viewer) return
   fitted = false
-  const zoom = (to * props.result.size.width) / (holder.value!.clientWidth * density())
+  const zoom = (to * props.reference.width) / (holder.value!.clientWidth * density())
   viewer.viewport.zoomTo(zoom, about, true)
   snap()
   arrange()
@@ -249,9 +258,9 @@ onMounted(() => {
     moveHandler: (event) => {
       const { position } = event as unknown as { position: OpenSeadragon.Point }
       const point = viewer!.viewport.pointFromPixel(position, true)
-      const x = Math.floor(point.x * props.result.size.width)
-      const y = Math.floor(point.y * props.result.size.width)
-      const inside = x >= 0 && y >= 0 && x < props.result.size.width && y < props.result.size.height
+      const x = Math.floor(point.x * props.reference.width)
+      const y = Math.floor(point.y * props.reference.width)
+      const inside = x >= 0 && y >= 0 && x < props.reference.width && y < props.reference.height
       emit('pointer', inside ? { x, y } : null)
     },
     leaveHandler: () => emit('pointer', null),

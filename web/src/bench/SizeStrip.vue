@@ -93,7 +93,10 @@ const bytes = computed(() => {
   overflow: hidden;
 }
 .small.way {
-  gap: 20px;
+  gap: 18px;
+}
+.way > * {
+  flex: none;
 }
 .edge {
   position: relative;

@@ -118,6 +118,7 @@ const day = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short',
   width: 100%;
   height: 100%;
   object-fit: cover;
+  object-position: 50% 65%;
 }
 .text {
   display: flex;

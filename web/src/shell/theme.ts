@@ -1,5 +1,3 @@
-import 'vuetify/styles'
-
 import { createVuetify, type ThemeDefinition } from 'vuetify'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 

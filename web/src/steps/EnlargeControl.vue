@@ -98,6 +98,7 @@ function toOrder() {
 .factors button {
   padding: 4px 0;
   font-size: 13px;
+  text-align: center;
   cursor: pointer;
 }
 .factors button + button {
@@ -130,7 +131,8 @@ fieldset {
   display: block;
 }
 input[type='radio'] {
-  margin-top: 4px;
+  align-self: start;
+  margin: 4px 0 0;
   accent-color: rgb(var(--v-theme-primary));
 }
 </style>

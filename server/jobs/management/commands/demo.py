@@ -26,18 +26,18 @@ _FINISHED = "Harbour wall 1988.jpg"
 
 JOBS: list[dict[str, Any]] = [
     {
-        "title": "Tern Sands: exhibition",
-        "client": "Tern Sands kite workshop",
-        "note": "Forty years of kite making, for the boathouse walls. Prints hang at arm's length.",
-        "order": PrintOrder(width=30, height=40, unit="cm", ppi=240),
-        "pictures": [_FINISHED, "Workshop at night.jpg", "Festival 2003 web.jpg"],
-    },
-    {
         "title": "Tern Sands: catalogue and banner",
         "client": "Tern Sands kite workshop",
         "note": "Files for the printer, 16 bit where they came so; the cloth repeats over a two-metre banner.",
         "order": None,
         "pictures": ["Loft bench, catalogue.tif", "Kite days poster.png", "Sail cloth, repeat.webp"],
+    },
+    {
+        "title": "Tern Sands: exhibition",
+        "client": "Tern Sands kite workshop",
+        "note": "Forty years of kite making, for the boathouse walls. Prints hang at arm's length.",
+        "order": PrintOrder(width=30, height=40, unit="cm", ppi=240),
+        "pictures": [_FINISHED, "Workshop at night.jpg", "Festival 2003 web.jpg"],
     },
 ]
 
@@ -78,14 +78,12 @@ class Command(BaseCommand):
                 if name == _FINISHED:
                     self._finish(picture, take)
 
-    def _finish(self, picture: Picture, plain: Take) -> None:
-        """A crop for the ordered print, plain as take A and by network as take B, and B delivered."""
+    def _finish(self, picture: Picture, first: Take) -> None:
+        """A crop for the ordered print: take A by network, delivered; take B plain, to compare."""
         crop = Crop(x=6, y=8, width=366, height=488)
         target = ByPrint(width=30, height=40, unit="cm", ppi=240)
-        for engine in ("plain", "faithful"):
-            steps = [step.model_dump(mode="json") for step in (Frame(crop=crop), Enlarge(engine=engine, target=target))]
-            if engine == "plain":
-                plain.save_steps(steps)
-            else:
-                take = Take.objects.begin(picture, steps)
-                order_delivery(take, OutputSpec(ppi=240), "Harbour wall 30x40 cm")
+        for engine, take in (("faithful", first), ("plain", Take.objects.begin(picture))):
+            take.save_steps(
+                [step.model_dump(mode="json") for step in (Frame(crop=crop), Enlarge(engine=engine, target=target))]
+            )
+        order_delivery(first, OutputSpec(ppi=240), "Harbour wall 30x40 cm")
