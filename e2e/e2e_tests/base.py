@@ -13,6 +13,9 @@ from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwrig
 from launch.application import REPOSITORY, Application
 from launch.cluster import free_port
 
+#: The machine may be busy; what takes longer than this has failed.
+expect.set_options(timeout=20_000)
+
 #: Without these Chromium looks for the world outside, and as root it needs to be told not to use its sandbox.
 CHROMIUM_OPTIONS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",

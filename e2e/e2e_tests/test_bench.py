@@ -40,7 +40,8 @@ class BenchTest(BrowserTestCase):
                     f"{self.application.address}/api/takes/{take}/tiles/{plan['chain']}/0/{column // 512}_{row // 512}.png"
                 )
                 pixels = np.asarray(Image.open(io.BytesIO(tile.body())).convert("RGB"))
-                whole[row : row + pixels.shape[0], column : column + pixels.shape[1]] = pixels
+                y, x = max(0, row - 1), max(0, column - 1)
+                whole[y : y + pixels.shape[0], x : x + pixels.shape[1]] = pixels
         return whole
 
     def found(self, part: np.ndarray, whole: np.ndarray) -> bool:

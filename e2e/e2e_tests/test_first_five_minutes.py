@@ -44,8 +44,8 @@ class FirstFiveMinutesTest(BrowserTestCase):
         page.mouse.up()
         page.keyboard.press("ArrowRight")
         page.get_by_label("Width px").fill("320")
-        page.get_by_label("Height px").fill("400")
-        page.get_by_label("Height px").press("Enter")
+        page.get_by_label("Left px").fill("30")
+        page.get_by_label("Left px").press("Enter")
         expect(page.get_by_label("Size", exact=True)).to_contain_text("320 × 400")
 
         # How large the print is, and with which engine.

@@ -34,7 +34,9 @@ class TilesTest(CommittedTestCase):
         plan = self.plan(take.id)
         tiles = [[self.client.get(f"/api/takes/{take.id}/tiles/{plan['chain']}/0/{c}_0.png") for c in range(2)]]
         self.assertEqual(tiles[0][0]["X-Kite-Exact"], "yes")
-        seen = np.concatenate([decoded(tile.content) for tile in tiles[0]], axis=1)
+        left, right = (decoded(tile.content) for tile in tiles[0])
+        np.testing.assert_array_equal(left[:, -2:], right[:, :2], "neighbours share their edge")
+        seen = np.concatenate([left[:, :-1], right[:, 1:]], axis=1)
         from kitecore.output import OutputSpec, write_result
         from kitecore.source import Source
         from kitecore.take import plan as resolve

@@ -13,7 +13,7 @@ from ninja import Header, Router, Schema
 
 from kitecore.cache import RegionCache, region_key
 from kitecore.colour import screen_png
-from kitecore.geometry import Region
+from kitecore.geometry import Region, Size
 from kitecore.pixels import Pixels
 from kitecore.preview import preview
 from kitecore.run import Run
@@ -29,6 +29,8 @@ from viewing.sources import sources
 router = Router(tags=["viewing"])
 
 TILE_SIDE = 512
+#: Pixels a tile shares with each neighbour, so that viewers can lay them down unstretched.
+TILE_OVERLAP = 1
 SCREEN_SIDE = 2048
 
 
@@ -45,6 +47,18 @@ def _plan_of_chain(take: Take, chain: str) -> Plan:
         if part.chain == chain:
             return part
     raise Conflict("The take has changed since; look again.")
+
+
+def tile_region(size: Size, column: int, row: int) -> Region | None:
+    """The pixels of one tile, overlap included; None outside a picture of ``size``."""
+    if column * TILE_SIDE >= size.width or row * TILE_SIDE >= size.height:
+        return None
+    return Region.between(
+        max(0, column * TILE_SIDE - TILE_OVERLAP),
+        max(0, row * TILE_SIDE - TILE_OVERLAP),
+        min(size.width, (column + 1) * TILE_SIDE + TILE_OVERLAP),
+        min(size.height, (row + 1) * TILE_SIDE + TILE_OVERLAP),
+    )
 
 
 def _region(source: Source, resolved: Plan, sha256: str, level: int, region: Region, run: Run) -> Pixels:
@@ -65,7 +79,7 @@ async def tile(
     row: int,
     view: str = Header(default="", alias="X-Kite-View", max_length=100),
 ) -> HttpResponse:
-    """One tile of 512×512 px as lossless PNG in sRGB.
+    """One tile of 512×512 px (and a pixel of its neighbours) as lossless PNG in sRGB.
 
     ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; level k is halved k
     times and approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
@@ -82,10 +96,9 @@ async def tile(
             connection.close()
         resolved = _plan_of_chain(take, chain)
         size = resolved.size.reduced(level)
-        x, y = column * TILE_SIDE, row * TILE_SIDE
-        if x >= size.width or y >= size.height:
+        region = tile_region(size, column, row)
+        if region is None:
             raise Http404
-        region = Region(x, y, min(TILE_SIDE, size.width - x), min(TILE_SIDE, size.height - y))
         with sources.of(take.picture) as source:
             pixels = _region(source, resolved, take.picture.original_id, level, region, run)
             return screen_png(pixels, source.header.profile)
@@ -145,16 +158,14 @@ async def pixel(request: PersonRequest, take_id: uuid.UUID, x: int, y: int) -> P
         framed = resolved.until(framing)
         below_x = min(framed.size.width - 1, int((x + 0.5) * framed.size.width / resolved.size.width))
         below_y = min(framed.size.height - 1, int((y + 0.5) * framed.size.height / resolved.size.height))
-        left, top = x - x % TILE_SIDE, y - y % TILE_SIDE
-        region = Region(
-            left, top, min(TILE_SIDE, resolved.size.width - left), min(TILE_SIDE, resolved.size.height - top)
-        )  # fmt: skip
+        region = tile_region(resolved.size, x // TILE_SIDE, y // TILE_SIDE)
+        assert region is not None
         with sources.of(take.picture) as source:
             pixels = _region(source, resolved, take.picture.original_id, 0, region, run)
             below = framed.stage(source.stage()).render(Region(below_x, below_y, 1, 1), run)[0, 0]
             bits = source.facts.bits
             top_value = 1.0 if bits == 32 else float((1 << bits) - 1)
-        value = pixels[y - top, x - left]
+        value = pixels[y - region.y, x - region.x]
         return PixelOut(
             x=x, y=y, bits=16, result=[round(float(sample) * 65535) for sample in value],
             source_x=below_x, source_y=below_y, source_bits=bits,

@@ -41,6 +41,7 @@ let older: OpenSeadragon.TiledImage | undefined
 let generation = 0
 let fitted = true
 let following = false
+let smooth = true
 
 const density = () => window.devicePixelRatio || 1
 
@@ -51,9 +52,12 @@ function tileSource(chain: string, size: Size) {
     width: size.width,
     height: size.height,
     tileSize: tileSide,
-    tileOverlap: 0,
+    // Without overlap the viewer stretches tiles by a pixel to hide gaps, and pixels would no longer be true.
+    tileOverlap: 1,
     minLevel: 0,
     maxLevel: top,
+    // Drawn straight onto the canvas: what the viewer takes for transparent goes through a second, smoothing one.
+    hasTransparency: () => false,
     getTileUrl: (level: number, x: number, y: number) => `/api/takes/${props.takeId}/tiles/${chain}/${top - level}/${x}_${y}.png`,
   }
 }
@@ -66,6 +70,7 @@ function add(layer: { chain: string; size: Size }, index: number, loaded: (item:
     y: 0,
     width: 1,
     index,
+    preload: true,
     ajaxHeaders: { 'X-Kite-View': `${paneId} ${mine}` },
     success: (event) => {
       const item = (event as unknown as { item: OpenSeadragon.TiledImage }).item
@@ -117,6 +122,9 @@ const aspect = (item: OpenSeadragon.TiledImage) => (item.getContentSize().y / it
 function arrange() {
   if (!viewer || !shown) return
   const hidden = props.showing === 'original'
+  // Nothing shines through what is transparent in a result that is all there.
+  const covered = props.showing === 'result' && shown.getFullyLoaded() ? 0 : 1
+  if (below && below.getOpacity() !== covered) below.setOpacity(covered)
   for (const item of [older, shown]) {
     if (!item) continue
     let opacity = hidden ? 0 : 1
@@ -134,7 +142,8 @@ function arrange() {
   }
   // At full size and above every pixel of what is looked at is shown as it is.
   const own = (scale() * props.reference.width) / props.result.size.width
-  viewer.drawer.setImageSmoothingEnabled(own < 0.999)
+  // Turning it on or off asks for a redraw, so only on a change.
+  if (own < 0.999 !== smooth) viewer.drawer.setImageSmoothingEnabled((smooth = own < 0.999))
 }
 
 function scale(): number {
@@ -212,9 +221,30 @@ function panBy(x: number, y: number) {
   tell()
 }
 
+/** Lay the pane on whole device pixels: a canvas of a fractional size is resampled by the browser. */
+function align() {
+  const pane = holder.value
+  const room = pane?.parentElement?.getBoundingClientRect()
+  if (!pane || !room) return
+  const up = (length: number) => Math.ceil(length * density() - 1e-3) / density()
+  const down = (length: number) => Math.floor(length * density() + 1e-3) / density()
+  const left = up(room.left)
+  const top = up(room.top)
+  Object.assign(pane.style, {
+    left: `${left - room.left}px`,
+    top: `${top - room.top}px`,
+    width: `${down(room.right) - left}px`,
+    height: `${down(room.bottom) - top}px`,
+  })
+}
+
 let lastWheel = 0
+let watching: ResizeObserver | undefined
 
 onMounted(() => {
+  align()
+  watching = new ResizeObserver(align)
+  watching.observe(holder.value!.parentElement!)
   viewer = new OpenSeadragon.Viewer({
     element: holder.value!,
     drawer: 'canvas',
@@ -267,7 +297,10 @@ onMounted(() => {
   })
   load()
 })
-onBeforeUnmount(() => viewer?.destroy())
+onBeforeUnmount(() => {
+  watching?.disconnect()
+  viewer?.destroy()
+})
 
 watch(() => [props.takeId, props.result.chain, props.original.chain], load)
 watch(() => [props.showing, props.divider], () => {
@@ -285,6 +318,5 @@ defineExpose({ fit, zoomTo, stepZoom, panBy, setView, view })
 <style scoped>
 .pane {
   position: absolute;
-  inset: 0;
 }
 </style>

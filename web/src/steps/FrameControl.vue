@@ -25,21 +25,33 @@ function choose(value: string) {
 }
 const chosen = computed(() => choices.value.find((one) => one.ratio === held.ratio)?.value ?? 'free')
 
-const fields = ref({ width: '', height: '', x: '', y: '' })
+type Side = 'width' | 'height' | 'x' | 'y'
+const sides: { name: Side; label: string }[] = [
+  { name: 'width', label: 'Width px' },
+  { name: 'height', label: 'Height px' },
+  { name: 'x', label: 'Left px' },
+  { name: 'y', label: 'Top px' },
+]
+const fields = ref<Record<Side, string>>({ width: '', height: '', x: '', y: '' })
+/** The field being typed in, which an answer of the server must not overwrite. */
+const typing = ref<Side | null>(null)
 watch(
   crop,
   (now) => {
-    fields.value = { width: String(now.width), height: String(now.height), x: String(now.x), y: String(now.y) }
+    for (const { name } of sides) if (typing.value !== name) fields.value[name] = String(now[name])
   },
   { immediate: true },
 )
 
-function typed() {
-  const read = (name: keyof typeof fields.value) => Math.round(Number(fields.value[name]))
-  const wanted = { x: read('x'), y: read('y'), width: read('width'), height: read('height') }
-  const valid = wanted.width >= 1 && wanted.height >= 1 && wanted.x >= 0 && wanted.y >= 0
-  if (!valid || JSON.stringify(wanted) === JSON.stringify({ x: crop.value.x, y: crop.value.y, width: crop.value.width, height: crop.value.height })) return
-  emit('change', { ...props.step, crop: wanted }, true)
+function typed(side: Side) {
+  const { x, y, width, height } = crop.value
+  const value = Math.round(Number(fields.value[side]))
+  const wanted = { x, y, width, height, [side]: value }
+  if (held.ratio && side === 'width') wanted.height = Math.round(value / held.ratio)
+  if (held.ratio && side === 'height') wanted.width = Math.round(value * held.ratio)
+  const usable = wanted.width >= 1 && wanted.height >= 1 && wanted.x >= 0 && wanted.y >= 0
+  if (!usable) fields.value[side] = String(crop.value[side])
+  else if (value !== crop.value[side]) emit('change', { ...props.step, crop: wanted }, true)
 }
 
 const angle = computed(() => props.step.angle ?? 0)
@@ -54,10 +66,8 @@ function setAngle(value: number, now = false) {
   <div class="stack">
     <v-select :model-value="chosen" label="Shape" :items="choices" @update:model-value="choose" />
     <div class="pair">
-      <v-text-field v-model="fields.width" label="Width px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
-      <v-text-field v-model="fields.height" label="Height px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
-      <v-text-field v-model="fields.x" label="Left px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
-      <v-text-field v-model="fields.y" label="Top px" inputmode="numeric" @keydown.enter="typed" @blur="typed" />
+      <v-text-field v-for="side in sides" :key="side.name" v-model="fields[side.name]" :label="side.label" inputmode="numeric"
+        @focus="typing = side.name" @keydown.enter="typed(side.name)" @blur="typing = null; typed(side.name)" />
     </div>
     <div class="turns">
       <v-btn :icon="mdiRotateLeft" size="small" aria-label="Turn left" title="Turn left (Shift R)" @click="emit('change', turned(step, 3, canvas, crop), true)" />
