@@ -206,7 +206,7 @@ class OutputTest(TestCase):
     def test_a_disk_that_fills_up_on_the_way_leaves_nothing(self) -> None:
         source = write(self.folder / "in.png", random_samples(40, 40))
         full = OSError(errno.ENOSPC, "No space left on device")
-        failing = mock.patch.object(output, "_strip_writer", return_value=mock.Mock(side_effect=full))
+        failing = mock.patch.object(output, "_sync", side_effect=full)
         with failing, self.assertRaisesRegex(NoSpace, "disk is full: out.tif could not be finished"):
             self.deliver(source, "out.tif")
         self.assertEqual(self.leftovers(), [])

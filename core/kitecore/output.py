@@ -7,9 +7,8 @@ import os
 import shutil
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any, BinaryIO, Literal, TypeAlias
+from typing import Literal, TypeAlias
 
-import numpy as np
 import pyvips
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -19,10 +18,11 @@ from kitecore.errors import Cancelled, NoSpace, OutputError
 from kitecore.exif import Exif
 from kitecore.geometry import Size
 from kitecore.lengths import MILLIMETRES_PER_INCH
-from kitecore.pixels import Samples, has_alpha, to_samples
+from kitecore.pixels import has_alpha, to_samples
 from kitecore.render import render_strips
 from kitecore.run import Run
 from kitecore.source import Header, Source
+from kitecore.stream import StripStream
 from kitecore.take import Plan
 
 Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp"]
@@ -36,8 +36,8 @@ LONGEST_SIDE: dict[Format, int] = {"jpeg": 65_500, "webp": 16_383, "png": 1_000_
 _TYPICAL_RATIO = {("tiff", "none"): 1.0, ("tiff", "lzw"): 0.85, ("tiff", "zip"): 0.75, ("png", ""): 0.65}
 #: Classic TIFF offsets end at 4 GiB; leave room for what is not pixels.
 _CLASSIC_TIFF_BYTES = 4_000_000_000
+_MOST_OPTIMISED_PIXELS = 50_000_000
 _SPARE_BYTES = 32 * 1024 * 1024
-_RENDERING_SHARE = 0.92
 
 
 class OutputSpec(BaseModel):
@@ -97,34 +97,32 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     """Render ``plan`` on ``source`` and write it to ``path``, replacing what is there only once all is done.
 
     Pixels are rounded once: to the file's depth, or, where a profile conversion follows, to 16 bits before it.
-    Memory does not grow with the picture: strips go to a scratch file beside ``path``, which libvips then encodes.
+    Memory does not grow with the picture: strips are rendered while libvips encodes them.
 
-    Raises Cancelled, NoSpace, OutputError; then no file and no scratch remains.
+    Raises Cancelled, NoSpace, OutputError; then no file remains.
     """
     run = run or Run()
     spec.check(plan.size)
     stage = plan.stage(source.stage(plan.source_reduction(0)))
     convert = spec.profile == "srgb" and source.header.profile is not None
     bits = 16 if convert else spec.bits
-    needed = plan.size.pixels * stage.bands * bits // 8 + spec.estimated_bytes(plan.size, stage.bands) + _SPARE_BYTES
+    needed = spec.estimated_bytes(plan.size, stage.bands) + _SPARE_BYTES
     if free_bytes(path.parent) < needed:
         raise NoSpace(
-            f"{path.name} needs about {needed / 1e9:.1f} GB to be made and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
+            f"{path.name} needs about {needed / 1e9:.1f} GB and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
             "Free some space or choose a smaller size."
         )
+    # The last hundredth is for what follows the pixels.
+    watched = Run(run.cancelled, lambda done: run.progress(done * 0.99))
+    stream = StripStream(
+        render_strips(stage, lambda pixels: to_samples(pixels, bits), watched), plan.size, stage.bands, bits
+    )
     try:
         with TemporaryDirectory(prefix=".kite-", dir=path.parent) as folder:
-            raw = Path(folder) / "pixels.raw"
-            with raw.open("wb") as file:
-                render_strips(
-                    stage,
-                    lambda pixels: to_samples(pixels, bits),
-                    _strip_writer(file),
-                    Run(run.cancelled, lambda done: run.progress(done * _RENDERING_SHARE)),
-                )
             finished = Path(folder) / path.name
-            _encode(raw, finished, plan.size, stage.bands, bits, source.header, spec, run)
+            _encode(stream, finished, source.header, spec, bits)
             _sync(finished)
+            run.check()
             finished.replace(path)
     except OSError as error:
         if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
@@ -133,52 +131,33 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     run.progress(1.0)
 
 
-def _strip_writer(file: BinaryIO) -> Any:
-    def write(strip: Samples) -> None:
-        file.write(np.ascontiguousarray(strip).data)
-
-    return write
-
-
 def _sync(path: Path) -> None:
     """Have the file on the disk before it gets its name, so that a power cut leaves all of it or nothing."""
     with path.open("rb") as file:
         os.fsync(file.fileno())
 
 
-def _encode(
-    raw: Path, path: Path, size: Size, bands: int, bits: int, header: Header, spec: OutputSpec, run: Run
-) -> None:
-    """Encode rendered samples; progress and cancelling go on through libvips' own reports."""
-    form = "uchar" if bits == 8 else "ushort"
-    image = pyvips.Image.rawload(str(raw), size.width, size.height, bands, format=form, access="sequential")
-    image = image.copy(interpretation=interpretation(bands, bits))
+def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, bits: int) -> None:
+    """Encode rendered strips as they come, with everything that travels beside the pixels."""
     profile = header.profile
-    if spec.profile == "srgb":
-        if profile is not None:
-            image = to_srgb(image, profile, spec.bits)
-        profile = srgb_profile() if image.bands > 2 else None
-    image = _with_metadata(image, profile, header, spec)
-    watched = image.copy()
-    watched.set_progress(True)
-
-    def minded(mid: pyvips.Image, progress: Any) -> None:
-        if run.cancelled():
-            watched.set_kill(True)
-        run.progress(_RENDERING_SHARE + (1 - _RENDERING_SHARE) * min(1.0, progress.percent / 100) * 0.99)
-
-    watched.signal_connect("eval", minded)
     try:
-        _save(watched, path, spec, has_alpha(image.bands))
+        image = stream.open()
+        image = image.copy(interpretation=interpretation(image.bands, bits))
+        if spec.profile == "srgb":
+            if profile is not None:
+                image = to_srgb(image, profile, spec.bits)
+            profile = srgb_profile() if image.bands > 2 else None
+        image = _with_metadata(image, profile, header, spec)
+        _save(image, path, spec, has_alpha(image.bands))
         if spec.format == "tiff" and spec.metadata and header.exif:
             exif_tags.add_to_tiff(path, header.exif)
     except pyvips.Error as error:
-        run.check()
-        if "space" in str(error) or "write error" in str(error).lower() or "too large" in str(error).lower():
+        if stream.fault is not None:
+            raise stream.fault from error
+        reason = str(error).lower()
+        if "space" in reason or "write" in reason or "too large" in reason:
             raise _no_space(path) from error
         raise OutputError(f"{path.name} could not be written ({str(error).strip().splitlines()[-1]}).") from error
-    finally:
-        watched.set_progress(False)
 
 
 def _with_metadata(image: pyvips.Image, profile: bytes | None, header: Header, spec: OutputSpec) -> pyvips.Image:
@@ -226,7 +205,9 @@ def _save(image: pyvips.Image, path: Path, spec: OutputSpec, alpha: bool) -> Non
         case "jpeg":
             flat = image.flatten(background=255) if alpha else image
             flat.jpegsave(
-                str(path), Q=spec.quality, optimize_coding=True,
+                str(path), Q=spec.quality,
+                # Finding the best codes holds the whole picture in memory.
+                optimize_coding=image.width * image.height < _MOST_OPTIMISED_PIXELS,
                 subsample_mode="off" if spec.chroma == "full" else "on",
             )  # fmt: skip
         case "webp":

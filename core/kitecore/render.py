@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 
@@ -24,13 +24,11 @@ def tile_for(size: Size, bands: int) -> Size:
     return Size(min(TILE.width, size.width), min(TILE.height, rows, size.height))
 
 
-def render_strips(
-    stage: Stage, finish: Callable[[Pixels], Samples], write: Callable[[Samples], None], run: Run
-) -> None:
-    """Render everything top to bottom, handing over strips of full width.
+def render_strips(stage: Stage, finish: Callable[[Pixels], Samples], run: Run) -> Iterator[Samples]:
+    """Render everything top to bottom, as strips of full width.
 
-    ``finish`` turns the pixels of one region into what is stored (rounds them, say); ``write`` takes each strip.
-    Progress and cancelling are minded between regions.
+    ``finish`` turns the pixels of one region into what is kept (rounds them, say). A strip is rendered when it is
+    asked for. Progress and cancelling are minded between regions.
     """
     tile = tile_for(stage.size, stage.bands)
     done = 0
@@ -46,7 +44,7 @@ def render_strips(
             done += region.size.pixels
             run.progress(done / stage.size.pixels)
         assert strip is not None
-        write(strip)
+        yield strip
 
 
 def render_array(source: Samples, steps: Sequence[AnyStep], run: Run | None = None) -> Pixels:
@@ -60,6 +58,4 @@ def render_array(source: Samples, steps: Sequence[AnyStep], run: Run | None = No
     """
     stage = SampleStage(source)
     result = plan(Take(steps=list(steps)), stage.size).stage(stage)
-    strips: list[Pixels] = []
-    render_strips(result, lambda pixels: pixels, strips.append, run or Run())
-    return np.concatenate(strips)
+    return np.concatenate(list(render_strips(result, lambda pixels: pixels, run or Run())))
