@@ -39,9 +39,10 @@ def picture(width: int, height: int) -> np.ndarray:
     return np.asarray(image.resize(16).crop(0, 0, width, height).numpy())
 
 
-def timed(action: Callable[[], object], times: int = 5) -> list[float]:
-    """Seconds of each of several runs after a first one that does not count."""
-    action()
+def timed(action: Callable[[], object], times: int = 5, warm: bool = True) -> list[float]:
+    """Seconds of each of several runs, after a first one that does not count if ``warm``."""
+    if warm:
+        action()
     seconds = []
     for _ in range(times):
         began = time.perf_counter()
@@ -65,9 +66,11 @@ def render_against_network() -> None:
         for part in grid(rows.size, Size(tile_for(stage.size, 3).width, rows.height)):
             cells = Region(part.x // FACTOR, rows.y // FACTOR, part.width // FACTOR, rows.height // FACTOR)
             tiles.append(source.extended(cells.grown(engine.reach), Run()))
-    bare = timed(lambda: [engine.enlarge(tile, FACTOR) for tile in tiles], 3)
-    full = timed(lambda: [None for _ in render_strips(stage, lambda pixels: pixels, Run())], 3)
-    ratio = statistics.median(full) / statistics.median(bare)
+    bare, full = [], []
+    for _ in range(5):  # in turn, so that a machine whose speed drifts slows both alike
+        bare += timed(lambda: [engine.enlarge(tile, FACTOR) for tile in tiles], 1, warm=not bare)
+        full += timed(lambda: [None for _ in render_strips(stage, lambda pixels: pixels, Run())], 1, warm=not full)
+    ratio = statistics.median(whole / network for whole, network in zip(full, bare, strict=True))
     megapixels = stage.size.pixels / 1e6
     operations = sum(engine.operations_per_pixel(FACTOR) * tile.shape[0] * tile.shape[1] for tile in tiles)
     print(
