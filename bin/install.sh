@@ -58,6 +58,8 @@ python_packages() {
   say "Installing Python packages of $requirements"
   .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$requirements" -c constraints.txt >/tmp/kite-pip.log 2>&1 ||
     { tail -n 20 /tmp/kite-pip.log >&2; say "The Python packages could not be installed."; exit 1; }
+  # So that .venv/bin/python -m kitecore works from anywhere.
+  echo "$root/core" >"$(.venv/bin/python -c 'import sysconfig; print(sysconfig.get_path("purelib"))')/kite-glass.pth"
   mark_done "$requirements" "$hash"
 }
 

@@ -127,10 +127,9 @@ const keys = computed<Key[]>(() => [
   { key: '-', shown: '−', does: 'zoom out', run: () => large.value?.stepZoom(-1) },
   ...(['left', 'right', 'up', 'down'] as const).flatMap((way) => {
     const [x, y] = { left: [-1, 0], right: [1, 0], up: [0, -1], down: [0, 1] }[way] as [number, number]
-    const sign = { left: '←', right: '→', up: '↑', down: '↓' }[way]
     return [
-      { key: `arrow${way}`, shown: sign, does: `move ${way} (the crop while framing)`, run: () => arrow(x, y, 1) },
-      { key: `shift+arrow${way}`, shown: `Shift ${sign}`, does: `move ${way}, far`, run: () => arrow(x, y, 10) },
+      { key: `arrow${way}`, shown: '← → ↑ ↓', does: 'move the picture, or the crop', run: () => arrow(x, y, 1) },
+      { key: `shift+arrow${way}`, shown: 'Shift ← …', does: 'the same, ten times as far', run: () => arrow(x, y, 10) },
     ]
   }),
   { key: '[', shown: '[', does: 'open the step before', run: () => pickStep(-1) },

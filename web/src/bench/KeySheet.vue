@@ -1,8 +1,12 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
 import type { Key } from './useKeys'
 
 const open = defineModel<boolean>({ required: true })
-defineProps<{ keys: Key[] }>()
+const props = defineProps<{ keys: Key[] }>()
+/** Keys that belong together stand in one line. */
+const lines = computed(() => props.keys.filter((key, index) => props.keys.findIndex((one) => one.shown === key.shown) === index))
 </script>
 
 <template>
@@ -10,7 +14,7 @@ defineProps<{ keys: Key[] }>()
     <v-card class="pa-5" aria-label="Keys">
       <h2 class="mb-3">Keys on the bench</h2>
       <dl class="sheet">
-        <div v-for="key in keys" :key="key.key">
+        <div v-for="key in lines" :key="key.key">
           <dt><kbd>{{ key.shown }}</kbd></dt>
           <dd>{{ key.does }}</dd>
         </div>

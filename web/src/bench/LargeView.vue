@@ -63,7 +63,6 @@ defineExpose({
   zoomTo: (to: number) => main.value?.zoomTo(to),
   stepZoom: (way: 1 | -1) => main.value?.stepZoom(way),
   panBy: (x: number, y: number) => main.value?.panBy(x, y),
-  moveDivider: (by: number) => (divider.value = Math.min(1, Math.max(0, divider.value + by))),
 })
 </script>
 
