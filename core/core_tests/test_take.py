@@ -1,3 +1,4 @@
+import json
 from unittest import TestCase
 
 import numpy as np
@@ -19,6 +20,8 @@ class TakeTest(TestCase):
             steps=[Frame(angle=1.5, crop=Crop(x=1, y=2, width=3, height=4)), Enlarge(target=ByWidth(pixels=900))]
         )
         self.assertEqual(parse_take(take.model_dump_json()), take)
+        answer = {"id": "…", "name": "A", "plan": None, **take.model_dump(mode="json")}
+        self.assertEqual(parse_take(json.dumps(answer)), take, "a take as the API answers it")
 
     def test_faults_are_sentences_that_name_the_place(self) -> None:
         for text, said in (

@@ -18,9 +18,9 @@ MOST_STEPS = 60
 
 
 class Take(BaseModel):
-    """The steps of one treatment, first to last."""
+    """The steps of one treatment, first to last. What else the API tells of a take (its name, its plan) is passed over."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="ignore", frozen=True)
 
     steps: list[AnyStep] = Field(default_factory=list, max_length=MOST_STEPS)
 
