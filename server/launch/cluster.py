@@ -10,6 +10,7 @@ import socket
 import subprocess
 import time
 from pathlib import Path
+from typing import BinaryIO
 
 ROLE = DATABASE = "kite"
 
@@ -111,8 +112,13 @@ class Cluster:
         password = self.url.split(":")[2].split("@")[0]
         if self._taken(self._port):
             self._write_url(password, free_port())
-        log = (self.home / "postgres.log").open("ab")
-        self._server = subprocess.Popen(
+        with (self.home / "postgres.log").open("ab") as log:
+            self._server = self._serve(log)
+        self._wait(password)
+        return self.url
+
+    def _serve(self, log: BinaryIO) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(
             [
                 *self._as_other, str(_programs() / "postgres"), "-D", str(self.data),
                 "-c", "listen_addresses=127.0.0.1", "-c", f"port={self._port}", "-c", "unix_socket_directories=",
@@ -120,8 +126,6 @@ class Cluster:
             ],
             cwd="/", stdout=log, stderr=log, start_new_session=True,
         )  # fmt: skip
-        self._wait(password)
-        return self.url
 
     @staticmethod
     def _taken(port: int) -> bool:

@@ -16,7 +16,11 @@ const emit = defineEmits<{ change: [step: Frame, now?: boolean] }>()
 
 const held = useCropRatio()
 const canvas = computed(() => props.take.plan?.canvas ?? { width: props.picture.facts.width, height: props.picture.facts.height })
-const crop = computed(() => props.take.plan?.crop ?? { x: 0, y: 0, ...canvas.value })
+/** The crop as it was last given, at once; where straightening may have shrunk it, as the server has resolved it. */
+const crop = computed(() => {
+  if (props.step.crop && !props.step.angle) return props.step.crop
+  return props.take.plan?.crop ?? { x: 0, y: 0, ...canvas.value }
+})
 const choices = computed(() => ratios(canvas.value, props.job?.order ?? null))
 
 function choose(value: string) {
