@@ -11,6 +11,7 @@ from pathlib import Path
 
 _libc = ctypes.CDLL(None)
 _PR_SET_PDEATHSIG = 1
+_PATIENCE_SECONDS = 4.0
 
 
 def _die_with_parent() -> None:
@@ -43,13 +44,16 @@ class Service:
     def running(self) -> bool:
         return self.process is not None and self.process.poll() is None
 
-    def stop(self) -> None:
-        """Ask to end, then insist."""
-        if self.process is None or self.process.poll() is not None:
+    def ask_to_end(self) -> None:
+        if self.running and self.process:
+            self.process.terminate()
+
+    def end(self, patience: float) -> None:
+        """Wait for the end, then insist; a delivery that is cut off is made afresh by the next worker."""
+        if self.process is None:
             return
-        self.process.terminate()
         try:
-            self.process.wait(8)
+            self.process.wait(patience)
         except subprocess.TimeoutExpired:
             self.process.kill()
             self.process.wait()
@@ -85,5 +89,8 @@ class Supervisor:
         return lines
 
     def stop(self) -> None:
+        """End all services, together."""
         for service in self.services:
-            service.stop()
+            service.ask_to_end()
+        for service in self.services:
+            service.end(_PATIENCE_SECONDS)
