@@ -122,15 +122,14 @@ def poster() -> np.ndarray:
 def sail_cloth() -> np.ndarray:
     """A ripstop pattern whose edges meet: RGB 0..1, 384 px square."""
     side = 384
-    cloth = ripstop(side, side, 96, (0.78, 0.30, 0.12), 7)
     soft = fractal(side, side, 8, 3)
     wrapped = 0.25 * (soft + soft[::-1] + soft[:, ::-1] + soft[::-1, ::-1])
+    # The cloth without its unevenness, whose edges would not meet.
     flat = ripstop(side, side, 96, (0.78, 0.30, 0.12), 7) / np.maximum(
         0.94 + 0.12 * fractal(side, side, 7, 6)[..., None], 1e-3
     )
     y, x = np.mgrid[0:side, 0:side] / side * 2 * np.pi
     shade = 0.9 + 0.05 * np.sin(2 * x + np.sin(y)) + 0.1 * (wrapped - 0.5)
-    del cloth
     return np.clip(flat * 0.94 * shade[..., None], 0, 1)
 
 

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore import exif as exif_tags
 from kitecore.colour import interpretation, srgb_profile, to_srgb
-from kitecore.errors import Cancelled, NoSpace, OutputError
+from kitecore.errors import NoSpace, OutputError
 from kitecore.exif import Exif
 from kitecore.geometry import Size
 from kitecore.lengths import MILLIMETRES_PER_INCH
@@ -212,6 +212,3 @@ def _save(image: pyvips.Image, path: Path, spec: OutputSpec, alpha: bool) -> Non
             )  # fmt: skip
         case "webp":
             image.webpsave(str(path), Q=spec.quality, lossless=spec.lossless, effort=4)
-
-
-__all__ = ["ENDINGS", "FORMAT_OF_ENDING", "Cancelled", "OutputSpec", "free_bytes", "write_result"]

@@ -14,7 +14,7 @@ from pydantic import BaseModel, Field
 
 from kitecore import exif as exif_tags
 from kitecore.colour import profile_name
-from kitecore.errors import KiteError, NoSpace, PictureError, TooLarge
+from kitecore.errors import NoSpace, PictureError, TooLarge
 from kitecore.exif import Exif
 from kitecore.geometry import Size
 from kitecore.lengths import MILLIMETRES_PER_INCH
@@ -281,10 +281,6 @@ class Source:
             self._levels.append(self._decoded(image.shrink(2, 2, ceil=True)))
         return SampleStage(self._levels[reduction])
 
-    def sample(self, x: int, y: int) -> list[float]:
-        """The samples at a pixel as they are in the file's own depth."""
-        return [float(value) for value in self._levels[0][y, x]]
-
     def close(self) -> None:
         self._levels.clear()
         self._folder.cleanup()
@@ -294,6 +290,3 @@ class Source:
 
     def __exit__(self, *exception: object) -> None:
         self.close()
-
-
-__all__ = ["Facts", "Header", "KiteError", "Source", "read_facts"]

@@ -21,7 +21,7 @@ _OVERLAP = timedelta(seconds=5)
 
 
 async def delivery_events(person: Person) -> AsyncIterator[str]:
-    """Events named ``delivery``, each with one delivery as JSON: all unfinished ones first, then every change."""
+    """Events named ``delivery``, each with one delivery as JSON: what changed within the last minute, then every change."""
 
     def changed(since: object) -> list[tuple[str, str]]:
         close_old_connections()

@@ -1,4 +1,4 @@
-import { computed, reactive } from 'vue'
+import { reactive } from 'vue'
 
 import { ApiError, upload } from '../api/client'
 import { usePictureChanges, type Picture } from './usePictures'
@@ -76,7 +76,7 @@ export function useUploads(jobId: () => string) {
     advance()
   }
 
-  return { uploads, add, cancel, again, busy: computed(() => uploads.some((one) => one.state !== 'failed')) }
+  return { uploads, add, cancel, again }
 }
 
 /** Every file of a drop, those inside dropped folders too. */
