@@ -1,10 +1,13 @@
-"""Put the trained Faithful network on the shelf: ONNX file and manifest in core/kitecore/engines/faithful.
+"""Put a trained network on the shelf: ONNX file and manifest in ``core/kitecore/engines``.
 
-The weights are the running average of the checkpoint. ``python lab/judge.py --write`` then measures and records quality.
+    PYTHONPATH=core .venv-lab/bin/python lab/export.py denoise
+
+The weights are the running average of the checkpoint. ``lab/judge.py --write`` then measures and records quality.
 """
 
 from __future__ import annotations
 
+import argparse
 import hashlib
 import json
 from pathlib import Path
@@ -13,9 +16,33 @@ import onnx
 import torch
 from network import FACTORS, EnlargingNetwork
 from torch import Tensor, nn
+from train import recipe_named
 
 HERE = Path(__file__).parent
-ENGINE = HERE.parent / "core/kitecore/engines/faithful"
+ENGINES = HERE.parent / "core/kitecore/engines"
+
+#: Kind, name, place on the shelf and purpose.
+SHELF = {
+    "faithful": ("enlarge", "Faithful", 10,
+                 "Closest to the source: sharpens what is there and invents nothing. For most photographs."),
+    "crisp": ("enlarge", "Crisp", 20,
+              "Firm edges and lively texture. For sound photographs that are to look sharp from nearby."),
+    "salvage": ("enlarge", "Salvage", 30,
+                "Cleans while it enlarges. For small, worn, noisy or heavily compressed files."),
+    "drawn": ("enlarge", "Drawn", 40, "Clean hard edges and even paint. For line art, lettering, logotypes and renders."),
+    "grainkeep": ("enlarge", "Grainkeep", 50,
+                  "Film grain and skin texture stay, at the size and strength they have. For scans and portraits."),
+    "denoise": ("denoise", "Denoise", 110, "Takes away sensor noise and grain, luminance and colour apart."),
+    "repair": ("repair", "Repair", 120, "Takes away block edges, ringing and colour bleed of compressed files."),
+    "deblur": ("deblur", "Deblur", 130, "Undoes movement, missed focus and softness of the kind and size you name."),
+}  # fmt: skip
+
+#: Where a network's pictures come from, for the manifest.
+PICTURES = {"drawn": "lab/drawings.py, lab/provenance_fonts.json, lab/provenance.json"}
+
+
+#: What the shelf shows it on, where that is not the usual for its kind.
+SAMPLES = {"salvage": "worn", "drawn": "lettering", "grainkeep": "grain"}
 
 
 class AllHeads(nn.Module):
@@ -30,55 +57,78 @@ class AllHeads(nn.Module):
         return tuple(self.network.heads[str(factor)](features, picture) for factor in FACTORS)
 
 
-def operations_per_pixel(network: EnlargingNetwork, factor: int) -> float:
-    """Multiplications and additions per source pixel: backbone and one head."""
-    width = network.width
-    weights = 3 * width + 2 * network.pairs * width * width + (width + 3) * 3 * factor * factor
-    return 2.0 * 9 * weights
-
-
-def main() -> None:
-    state = torch.load(HERE / "runs/faithful/checkpoint.pt", weights_only=True)
-    width = state["average"]["entry.weight"].shape[0]
-    pairs = sum(1 for name in state["average"] if name.endswith("first.weight"))
-    network = EnlargingNetwork(width, pairs)
-    network.load_state_dict(state["average"])
-    network.eval()
-    path = ENGINE / "faithful.onnx"
+def write_enlarging(network: EnlargingNetwork, path: Path) -> dict[str, object]:
     names = [f"x{factor}" for factor in FACTORS]
     torch.onnx.export(
         AllHeads(network), (torch.rand(1, 3, 48, 40),), str(path), input_names=["picture"], output_names=names,
         dynamic_axes={name: {0: "n", 2: f"h_{name}", 3: f"w_{name}"} for name in ["picture", *names]},
         opset_version=17, dynamo=False,
     )  # fmt: skip
+    return {
+        "input": "picture",
+        "outputs": {str(factor): f"x{factor}" for factor in FACTORS},
+        "reach": network.reach,
+        "operations_per_pixel": {str(factor): network.operations_per_pixel(factor) for factor in FACTORS},
+    }
+
+
+def write_restoring(module: nn.Module, path: Path) -> dict[str, object]:
+    network = module.network
+    given = (torch.rand(1, 3 * network.pictures, 48, 40), torch.rand(1, len(module.MAPS), 48, 40))
+    axes = {name: {0: "n", 2: "h", 3: "w"} for name in ("picture", "maps", "restored")}
+    torch.onnx.export(
+        module, given, str(path), input_names=["picture", "maps"], output_names=["restored"], dynamic_axes=axes,
+        opset_version=17, dynamo=False,
+    )  # fmt: skip
+    return {
+        "input": "picture",
+        "maps": "maps",
+        "outputs": {"1": "restored"},
+        "reach": network.reach,
+        "stride": network.STRIDE,
+        "operations_per_pixel": {"1": network.operations_per_pixel},
+    }
+
+
+def export(name: str) -> None:
+    kind, title, order, purpose = SHELF[name]
+    recipe = recipe_named(name)
+    state = torch.load(HERE / "runs" / name / "checkpoint.pt", weights_only=True)
+    earlier_steps, earlier_minutes = state.get("earlier", (0, 0.0))
+    module = recipe.network()
+    module.load_state_dict(state["average"])
+    module.eval()
+    folder = ENGINES / name
+    folder.mkdir(exist_ok=True)
+    path = folder / f"{name}.onnx"
+    description = (write_enlarging if kind == "enlarge" else write_restoring)(module, path)
     onnx.checker.check_model(str(path))
     manifest = {
-        "id": "faithful",
-        "name": "Faithful",
-        "order": 10,
-        "purpose": "Closest to the source: sharpens what is there and invents nothing. For most photographs.",
-        "kind": "enlarge",
+        "id": name, "name": title, "order": order, "purpose": purpose, "kind": kind,
         "network": {
-            "file": path.name,
-            "sha256": hashlib.sha256(path.read_bytes()).hexdigest(),
-            "input": "picture",
-            "outputs": {str(factor): f"x{factor}" for factor in FACTORS},
-            "range": [0.0, 1.0],
-            "reach": network.reach,
-            "operations_per_pixel": {str(factor): operations_per_pixel(network, factor) for factor in FACTORS},
+            "file": path.name, "sha256": hashlib.sha256(path.read_bytes()).hexdigest(), "range": [0.0, 1.0],
+            **description,
         },
-        "licence": "Part of Kite Glass; trained from scratch on the openly licensed photographs of lab/provenance.json.",
+        **({"sample": SAMPLES[name]} if name in SAMPLES else {}),
+        "licence": "Part of Kite Glass; trained from scratch on openly licensed and drawn pictures.",
         "training": {
-            "script": "lab/train_faithful.py",
-            "pictures": "lab/provenance.json",
-            "steps": state["step"],
-            "minutes_on_two_cores": round(state["spent"] / 60),
-            "width": width,
-            "residual_pairs": pairs,
+            "script": f"lab/train.py {name}",
+            "pictures": PICTURES.get(name, "lab/provenance.json"),
+            "started_from": recipe.start or "random weights",
+            "steps": state["step"] + earlier_steps,
+            "minutes_on_two_cores": round(state["spent"] / 60 + earlier_minutes),
+            "weights": sum(weight.numel() for weight in module.parameters()),
         },
-    }
-    (ENGINE / "engine.json").write_text(json.dumps(manifest, indent=2, ensure_ascii=False) + "\n")
+    }  # fmt: skip
+    (folder / "engine.json").write_text(json.dumps(manifest, indent=2, ensure_ascii=False) + "\n")
     print(f"{path.name}: {path.stat().st_size / 1e6:.2f} MB, step {state['step']}")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("engines", nargs="+", choices=list(SHELF))
+    for name in parser.parse_args().engines:
+        export(name)
 
 
 if __name__ == "__main__":

@@ -1,7 +1,7 @@
-"""The enlarging network: one backbone at source size, one pixel-shuffle head per factor.
+"""The networks: one that enlarges, and one that restores at source size.
 
-All convolutions are 3×3 at source size, so the cost is per *source* pixel whatever the factor, and
-the reach is the number of convolutions in sequence.
+All convolutions are 3×3 (reach one sample each) on regular grids, so that the reach is a count and any region can be
+computed alone.
 """
 
 from __future__ import annotations
@@ -11,6 +11,9 @@ from torch import Tensor, nn
 from torch.nn import functional
 
 FACTORS = (2, 3, 4, 6, 8)
+
+#: Luma of R'G'B' as ITU-R BT.601 weighs it.
+LUMA = (0.299, 0.587, 0.114)
 
 
 class ResidualPair(nn.Module):
@@ -27,6 +30,10 @@ class ResidualPair(nn.Module):
 
     def forward(self, x: Tensor) -> Tensor:
         return x + self.second(self.bend(self.first(x)))
+
+
+def residual_pairs(width: int, count: int) -> nn.Sequential:
+    return nn.Sequential(*(ResidualPair(width) for _ in range(count)))
 
 
 def bilinear_kernel(factor: int) -> Tensor:
@@ -67,7 +74,7 @@ class EnlargingNetwork(nn.Module):
         super().__init__()
         self.width, self.pairs = width, pairs
         self.entry = nn.Conv2d(3, width, 3, padding=1)
-        self.body = nn.Sequential(*(ResidualPair(width) for _ in range(pairs)))
+        self.body = residual_pairs(width, pairs)
         self.bend = nn.PReLU(width)
         self.heads = nn.ModuleDict({str(f): Head(width, f) for f in FACTORS})
 
@@ -76,9 +83,125 @@ class EnlargingNetwork(nn.Module):
         """Source pixels around a pixel that its result depends on: the convolutions in sequence."""
         return 1 + 2 * self.pairs + 1
 
+    def operations_per_pixel(self, factor: int) -> float:
+        """Multiplications and additions per source pixel: backbone and one head."""
+        weights = 3 * self.width + 2 * self.pairs * self.width**2 + (self.width + 3) * 3 * factor * factor
+        return 2.0 * 9 * weights
+
     def features(self, picture: Tensor) -> Tensor:
         entry = self.entry(picture)
         return self.bend(self.body(entry) + entry)
 
     def forward(self, picture: Tensor, factor: int) -> Tensor:
         return self.heads[str(factor)](self.features(picture), picture)
+
+
+class RestoringNetwork(nn.Module):
+    """A picture and maps that describe it to what must be added to restore it; sizes must divide by :data:`STRIDE`.
+
+    Works on pixel-unshuffled input at half size, with a second scale at a quarter: the reach of a large network at
+    half the cost of one at full size.
+    """
+
+    STRIDE = 4
+
+    def __init__(
+        self, pictures: int, maps: int, widths: tuple[int, int] = (48, 96), pairs: tuple[int, int] = (2, 3)
+    ) -> None:
+        super().__init__()
+        fine, coarse = widths
+        self.pictures, self.maps, self.widths, self.pairs = pictures, maps, widths, pairs
+        self.entry = nn.Conv2d(4 * (3 * pictures + maps), fine, 3, padding=1)
+        self.before = residual_pairs(fine, pairs[0])
+        self.down = nn.Conv2d(4 * fine, coarse, 1)
+        self.deep = residual_pairs(coarse, pairs[1])
+        self.up = nn.Conv2d(coarse, 4 * fine, 1)
+        self.after = residual_pairs(fine, pairs[0])
+        self.bend = nn.PReLU(fine)
+        self.out = nn.Conv2d(fine, 12, 3, padding=1)
+        with torch.no_grad():
+            self.out.weight.mul_(0.1)
+            self.out.bias.zero_()
+
+    @property
+    def reach(self) -> int:
+        """Picture pixels: convolutions at half size count two, those at a quarter four; and the grid they lie on."""
+        return 2 * (2 + 4 * self.pairs[0]) + 4 * 2 * self.pairs[1] + self.STRIDE
+
+    @property
+    def operations_per_pixel(self) -> float:
+        """Multiplications and additions per picture pixel."""
+        fine, coarse = self.widths
+        half = 9 * (4 * (3 * self.pictures + self.maps) * fine + 4 * self.pairs[0] * fine**2 + 12 * fine)
+        quarter = 2 * 4 * fine * coarse + 9 * 2 * self.pairs[1] * coarse**2
+        return 2.0 * (half / 4 + quarter / 16)
+
+    def forward(self, pictures: Tensor, maps: Tensor | None = None) -> Tensor:
+        given = pictures if maps is None else torch.cat([pictures, maps], dim=1)
+        entry = self.entry(functional.pixel_unshuffle(given, 2))
+        fine = self.before(entry)
+        deep = self.deep(self.down(functional.pixel_unshuffle(fine, 2)))
+        fine = fine + functional.pixel_shuffle(self.up(deep), 2)
+        return functional.pixel_shuffle(self.out(self.bend(self.after(fine) + entry)), 2)
+
+
+class Denoiser(nn.Module):
+    """Finds the noise and takes away the wanted share of it.
+
+    ``maps`` N×2×H×W: share of the luminance noise and of the colour noise to take away, 0..1. A share of zero leaves
+    the input as it is, bit by bit.
+    """
+
+    MAPS = ("luminance", "colour")
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.network = RestoringNetwork(pictures=1, maps=0)
+        self.register_buffer("luma", torch.tensor(LUMA).reshape(1, 3, 1, 1), persistent=False)
+
+    def noise(self, picture: Tensor) -> tuple[Tensor, Tensor]:
+        """Luminance noise N×1×H×W and colour noise N×3×H×W, to be taken away."""
+        found = self.network(picture)
+        luminance = (found * self.luma).sum(dim=1, keepdim=True)
+        return luminance, found - luminance
+
+    def forward(self, picture: Tensor, maps: Tensor) -> Tensor:
+        luminance, colour = self.noise(picture)
+        return picture + (maps[:, 0:1] * luminance + maps[:, 1:2] * colour)
+
+
+class Repairer(nn.Module):
+    """Takes away what compression did.
+
+    ``maps`` N×2×H×W: strength 0..1 (zero leaves the input as it is, bit by bit), and the quality the file was written
+    at ÷ 100 (zero where that is not known).
+    """
+
+    MAPS = ("strength", "quality")
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.network = RestoringNetwork(pictures=1, maps=1)
+
+    def forward(self, picture: Tensor, maps: Tensor) -> Tensor:
+        return picture + maps[:, 0:1] * self.network(picture, maps[:, 1:2])
+
+
+class Deblurrer(nn.Module):
+    """Fuses and cleans deconvolved versions of a picture.
+
+    ``picture`` N×12×H×W: the picture as it is, then Wiener-deconvolved with weak, medium and strong regularisation.
+    ``maps`` N×5×H×W: strength 0..1 (zero leaves the input as it is, bit by bit), focus radius ÷ 10 px, movement
+    ÷ 30 px as length·cos 2θ and length·sin 2θ, softness σ ÷ 5 px.
+    """
+
+    MAPS = ("strength", "focus", "motion_cos", "motion_sin", "soft")
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.network = RestoringNetwork(pictures=4, maps=4)
+
+    def forward(self, picture: Tensor, maps: Tensor) -> Tensor:
+        given, medium = picture[:, :3], picture[:, 6:9]
+        restored = medium + self.network(picture, maps[:, 1:])
+        return given + maps[:, 0:1] * (restored - given)

@@ -1,0 +1,96 @@
+"""Losses for how a picture looks rather than for least error: firmness of edges, liveliness of texture, calm of flats.
+
+All pictures are N×3×H×W in 0..1.
+"""
+
+from __future__ import annotations
+
+import torch
+from network import LUMA
+from torch import Tensor, nn
+from torch.nn import functional
+
+
+def luma(picture: Tensor) -> Tensor:
+    weights = torch.tensor(LUMA).reshape(1, 3, 1, 1)
+    return (picture * weights).sum(dim=1, keepdim=True)
+
+
+def sharpened(picture: Tensor, amount: float) -> Tensor:
+    """Unsharp mask with a 5×5 box; what a crisp result is to look like."""
+    padded = functional.pad(picture, (2, 2, 2, 2), mode="reflect")
+    return picture + amount * (picture - functional.avg_pool2d(padded, 5, stride=1))
+
+
+def oriented(grey: Tensor) -> Tensor:
+    """Differences in four directions, N×4×H×W."""
+    padded = functional.pad(grey, (1, 1, 1, 1), mode="reflect")
+    middle = padded[..., 1:-1, 1:-1]
+    return torch.cat([
+        padded[..., 1:-1, 2:] - middle, padded[..., 2:, 1:-1] - middle,
+        (padded[..., 2:, 2:] - middle) * 0.7, (padded[..., 2:, :-2] - middle) * 0.7,
+    ], dim=1)  # fmt: skip
+
+
+def energies(grey: Tensor) -> list[Tensor]:
+    """Local strength of texture (RMS over 8×8) in four directions at three scales; sign and place do not count."""
+    found = []
+    for _ in range(3):
+        found.append(torch.sqrt(functional.avg_pool2d(oriented(grey) ** 2, 8, stride=4) + 1e-6))
+        grey = functional.avg_pool2d(grey, 2)
+    return found
+
+
+def energy_loss(result: Tensor, truth: Tensor) -> Tensor:
+    """How far the strength of texture is from the truth's; too much where the truth is flat weighs triple."""
+    loss = result.new_zeros(())
+    for own, wanted in zip(energies(luma(result)), energies(luma(truth)), strict=True):
+        excess = functional.relu(own - wanted) * (wanted < 0.012)
+        loss = loss + (own - wanted).abs().mean() + 2 * excess.mean()
+    return loss
+
+
+def gradient_loss(result: Tensor, truth: Tensor) -> Tensor:
+    return (oriented(luma(result)) - oriented(luma(truth))).abs().mean()
+
+
+class PatchDiscriminator(nn.Module):
+    """Tells results from truths, patch by patch; spectral norms keep it even-tempered."""
+
+    def __init__(self, width: int = 32) -> None:
+        super().__init__()
+        normed = nn.utils.parametrizations.spectral_norm
+        self.layers = nn.Sequential(
+            normed(nn.Conv2d(3, width, 4, stride=2, padding=1)), nn.LeakyReLU(0.2),
+            normed(nn.Conv2d(width, 2 * width, 4, stride=2, padding=1)), nn.LeakyReLU(0.2),
+            normed(nn.Conv2d(2 * width, 4 * width, 3, padding=1)), nn.LeakyReLU(0.2),
+            normed(nn.Conv2d(4 * width, 1, 3, padding=1)),
+        )  # fmt: skip
+
+    def forward(self, picture: Tensor) -> Tensor:
+        return self.layers(picture * 2 - 1)
+
+
+class Opponent:
+    """A discriminator and its optimiser, trained beside the network it judges (hinge losses)."""
+
+    def __init__(self, rate: float) -> None:
+        self.network = PatchDiscriminator().to(memory_format=torch.channels_last)
+        self._optimiser = torch.optim.Adam(self.network.parameters(), lr=rate, betas=(0.5, 0.99))
+
+    def learn(self, result: Tensor, truth: Tensor) -> None:
+        loss = (
+            functional.relu(1 - self.network(truth)).mean() + functional.relu(1 + self.network(result.detach())).mean()
+        )
+        self._optimiser.zero_grad(set_to_none=True)
+        loss.backward()
+        self._optimiser.step()
+
+    def loss(self, result: Tensor) -> Tensor:
+        """Falls as results pass for truths."""
+        for parameter in self.network.parameters():
+            parameter.requires_grad_(False)
+        verdict = -self.network(result).mean()
+        for parameter in self.network.parameters():
+            parameter.requires_grad_(True)
+        return verdict

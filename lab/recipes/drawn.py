@@ -1,0 +1,55 @@
+"""Drawn: line art, lettering and hard-edged renders, with edges as sharp as the grid allows.
+
+From Faithful's weights, on drawings that never existed before, shrunk and at times compressed as the web has them.
+"""
+
+from __future__ import annotations
+
+import damage
+import numpy as np
+import torch
+from network import EnlargingNetwork
+from patches import cut, drawings, photographs, tensor
+from recipe import Recipe
+from reserved import LETTERING, grey_pictures
+from torch import Tensor, nn
+from watch import drawn_gain, psnr_table
+
+FACTORS = (2, 3, 4, 4, 4, 6, 8)
+PATCH = {2: 48, 3: 40, 4: 36, 6: 28, 8: 24}
+BATCH = 6
+
+
+def drawn_source(sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
+    picture = damage.faithful_source(sharp, factor, random)
+    return damage.any_file(picture, 60, random) if random.random() < 0.25 else picture
+
+
+class Drawn(Recipe):
+    start = "faithful"
+    minutes = 14.0
+    rate = 6e-4
+
+    def network(self) -> nn.Module:
+        return EnlargingNetwork()
+
+    def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
+        factor = int(random.choice(FACTORS))
+        side = PATCH[factor] * factor
+        # A photograph now and then, so that what is printed beside the lettering is not spoilt.
+        sharp = [
+            cut(photographs() if index == 0 else drawings(), side, random, candidates=1 + index % 3)
+            for index in range(BATCH)
+        ]
+        small, truth = tensor([drawn_source(patch, factor, random) for patch in sharp]), tensor(sharp)
+        error = network(small, factor) - truth
+        return torch.sqrt(error * error + 1e-6).mean()
+
+    def measure(self, network: nn.Module) -> dict[str, float]:
+        def run(picture: Tensor, factor: int) -> Tensor:
+            return network(picture, factor)
+
+        return psnr_table(run, factors=(4,)) | drawn_gain(run, grey_pictures(LETTERING))
+
+
+RECIPE = Drawn()
