@@ -20,11 +20,12 @@ from kitecore.cache import RegionCache, region_key
 from kitecore.colour import screen_png
 from kitecore.engines import engine_named
 from kitecore.engines.engine import provider
+from kitecore.engines.manifest import MAPS, PICTURE_PLANES
 from kitecore.geometry import Region, Size, grid
 from kitecore.render import render_strips, tile_for
 from kitecore.run import Run
 from kitecore.stage import SampleStage
-from kitecore.steps import Enlarge
+from kitecore.steps import Deblur, Denoise, Enlarge, Repair
 from kitecore.steps.enlarge import ByFactor
 from kitecore.take import Take, plan
 
@@ -57,7 +58,7 @@ def middle(seconds: list[float]) -> str:
 
 def render_against_network() -> None:
     """A full ×4 render beside the bare network over the very same tiles."""
-    engine = engine_named("faithful")
+    engine = engine_named("faithful", "enlarge")
     source = SampleStage(picture(900, 700))
     resolved = plan(Take(steps=[Enlarge(target=ByFactor(factor=FACTOR))]), source.size)
     stage = resolved.stage(source)
@@ -99,6 +100,30 @@ def region_latency() -> None:
         print(f"384×256 view, cached         {middle(timed(look, 9))}   (wanted: under 20 ms)")
 
 
+def restoring() -> None:
+    """One megapixel through every restoring step, beside the bare network over the same tiles."""
+    samples = picture(1200, 833)
+    source = SampleStage(samples)
+    for step in (Denoise(), Repair(), Deblur()):
+        engine = engine_named(step.engine, step.kind)
+        network = engine.manifest.network
+        assert network is not None
+        stage = plan(Take(steps=[step]), source.size).stage(source)
+        tiles = []
+        for part in grid(stage.size, tile_for(stage.size, 3)):
+            around = part.grown(engine.reach)
+            side = [-(-length // network.stride) * network.stride for length in (around.height, around.width)]
+            planes, maps = PICTURE_PLANES[engine.manifest.kind], len(MAPS[engine.manifest.kind])
+            tiles.append((np.full((*side, planes), 0.5, np.float32), np.ones((*side, maps), np.float32)))
+        bare, full = [], []
+        for _ in range(3):
+            bare += timed(lambda e=engine, t=tiles: [e.restore(*tile) for tile in t], 1, warm=not bare)
+            full += timed(lambda s=stage: [None for _ in render_strips(s, lambda p: p, Run())], 1, warm=not full)
+        ratio = statistics.median(whole / network for whole, network in zip(full, bare, strict=True))
+        speed = stage.size.pixels / 1e6 / statistics.median(full)
+        print(f"{step.kind:8} of 1 MP              {middle(full)}   {speed:.2f} MP/s, render ÷ network {ratio:.3f}")
+
+
 def large_export(megapixels: float) -> None:
     """Peak memory and time of a 16-bit TIFF through the command line in a process of its own."""
     side = round((megapixels * 1e6) ** 0.5 / 8)
@@ -135,6 +160,7 @@ def main() -> None:
     print(f"{os.cpu_count()} processors, {provider()}")
     render_against_network()
     region_latency()
+    restoring()
     for megapixels in options.megapixels:
         large_export(megapixels)
 

@@ -8,11 +8,14 @@ from unittest import TestCase
 
 import numpy as np
 import tifffile
+from PIL import Image
 
 from core_tests.pictures import REPOSITORY, smooth, write
 from kitecore.lengths import parse_print
-from kitecore.steps import Enlarge, Frame
-from kitecore.steps.enlarge import ByFactor
+from kitecore.render import render_array
+from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Frame, Repair
+from kitecore.steps.deblur import MotionBlur, SoftBlur
+from kitecore.steps.enlarge import Blend, ByFactor
 from kitecore.steps.frame import Crop
 from kitecore.take import Take
 
@@ -73,6 +76,36 @@ class CommandLineTest(TestCase):
         facts = json.loads(self.run_command("read", "out.png").stdout)
         self.assertEqual((facts["width"], facts["height"], facts["bits"]), (40, 60, 16))
 
+    def test_restore_does_its_steps_in_the_order_given(self) -> None:
+        options = ["--deblur", "motion:30:6@50", "--denoise", "40,80", "--repair", "70", "--deblur", "soft:0.8"]
+        done = self.run_command("restore", self.source, "out.tif", *options)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        steps: list[AnyStep] = [
+            Deblur(blur=MotionBlur(angle=30, length=6), strength=50), Denoise(luminance=40, colour=80),
+            Repair(strength=70), Deblur(blur=SoftBlur(sigma=0.8)),
+        ]  # fmt: skip
+        expected = render_array((smooth(60, 40) * 255).astype(np.uint8), steps)
+        written = tifffile.imread(self.folder / "out.tif") / 65535
+        np.testing.assert_allclose(written, np.clip(expected, 0, 1), atol=1e-4)
+
+    def test_restore_at_zero_strength_is_the_input(self) -> None:
+        for option, value in (("--denoise", "0,0"), ("--denoise", "0"), ("--repair", "0"), ("--deblur", "focus:0")):
+            done = self.run_command("restore", self.source, "out.png", "--depth", "8", option, value)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            with Image.open(self.folder / "out.png") as result, Image.open(self.source) as source:
+                np.testing.assert_array_equal(np.asarray(result), np.asarray(source))
+
+    def test_enlarge_blends_holds_and_repeats(self) -> None:
+        done = self.run_command(
+            "enlarge", self.source, "out.tif", "--factor", "2", "--engine", "faithful",
+            "--blend", "plain:25", "--hold", "60", "--repeat",
+        )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr)
+        step = Enlarge(blend=Blend(engine="plain", weight=25), hold=60, repeat=True, target=ByFactor(factor=2))
+        expected = render_array((smooth(60, 40) * 255).astype(np.uint8), [step])
+        written = tifffile.imread(self.folder / "out.tif") / 65535
+        np.testing.assert_allclose(written, np.clip(expected, 0, 1), atol=1e-4)
+
     def test_errors_are_one_sentence_a_status_and_no_file(self) -> None:
         (self.folder / "text.jpg").write_text("hello")
         (self.folder / "bad.json").write_text('{"steps": [{"kind": "fog"}]}')
@@ -86,6 +119,12 @@ class CommandLineTest(TestCase):
             ["enlarge", self.source, "out.jpg", "--factor", "2", "--quality", "900"],
             ["enlarge", self.source, "out.tif", "--print", "big"], ["enlarge", self.source, self.source, "--factor", "2"],
             ["render", self.source, "out.tif", "--take", "bad.json"], ["render", self.source, "out.tif", "--take", "none.json"],
+            ["enlarge", self.source, "out.tif", "--factor", "2", "--blend", "fog:20"],
+            ["enlarge", self.source, "out.tif", "--factor", "2", "--blend", "plain:much"],
+            ["enlarge", self.source, "out.tif", "--factor", "2", "--engine", "denoise"],
+            ["restore", self.source, "out.tif"], ["restore", self.source, "out.tif", "--denoise", "120"],
+            ["restore", self.source, "out.tif", "--repair", "x"], ["restore", self.source, "out.tif", "--deblur", "fog:2"],
+            ["restore", self.source, "out.tif", "--deblur", "focus:90"],
             ["read", "text.jpg"], ["paint"], [],
         ):  # fmt: skip
             with self.subTest(arguments=arguments):

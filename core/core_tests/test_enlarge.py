@@ -4,12 +4,16 @@ import numpy as np
 from PIL import Image
 from pydantic import ValidationError
 
-from core_tests.pictures import DEMO, psnr, smooth
+from core_tests.pictures import DEMO, psnr, random_samples, smooth
+from kitecore.engines import engines
 from kitecore.errors import EngineError, TakeError, TooLarge
 from kitecore.geometry import Size
+from kitecore.hold import HeldStage
 from kitecore.render import render_array
+from kitecore.run import Run
+from kitecore.stage import SampleStage
 from kitecore.steps import Enlarge
-from kitecore.steps.enlarge import ByFactor, ByHeight, ByPrint, ByWidth
+from kitecore.steps.enlarge import Blend, ByFactor, ByHeight, ByPrint, ByWidth
 
 SOURCE = Size(612, 816)
 
@@ -46,7 +50,7 @@ class TargetTest(TestCase):
             Enlarge(target=ByFactor(factor=8)).result_size(Size(5001, 100))
 
     def test_an_unknown_engine_is_named(self) -> None:
-        with self.assertRaisesRegex(EngineError, "no engine “fog”; there are .*plain"):
+        with self.assertRaisesRegex(EngineError, "no engine “fog” that can enlarge; there are .*plain"):
             render_array(smooth(8, 8), [Enlarge(engine="fog")])
 
 
@@ -98,3 +102,115 @@ class FaithfulTest(TestCase):
             render_array(picture, [Enlarge(engine="faithful", target=target)]),
             render_array(picture, [Enlarge(engine="plain", target=target)]),
         )
+
+
+class BlendTest(TestCase):
+    def test_is_the_weighted_mean_of_two_engines(self) -> None:
+        picture = smooth(24, 20)
+        target = ByFactor(factor=2.5)
+        faithful, plain = (render_array(picture, [Enlarge(engine=e, target=target)]) for e in ("faithful", "plain"))
+        for weight in (0, 30, 100):
+            step = Enlarge(engine="faithful", blend=Blend(engine="plain", weight=weight), target=target)
+            expected = faithful + (plain - faithful) * np.float32(weight / 100)
+            np.testing.assert_allclose(render_array(picture, [step]), expected, atol=1e-6)
+
+    def test_an_engine_that_does_not_run_does_not_count(self) -> None:
+        alone = Enlarge(engine="plain", target=ByFactor(factor=2))
+        silent = alone.model_copy(update={"blend": Blend(engine="faithful", weight=0)})
+        self.assertEqual(alone.identity(), silent.identity())
+        self.assertEqual(alone.reach(SOURCE), silent.reach(SOURCE))
+        heard = alone.model_copy(update={"blend": Blend(engine="faithful", weight=1)})
+        self.assertGreater(heard.work(SOURCE), alone.work(SOURCE))
+        self.assertGreater(heard.reach(SOURCE), alone.reach(SOURCE))
+
+
+class HoldTest(TestCase):
+    def setUp(self) -> None:
+        self.source = SampleStage(smooth(60, 48))
+        enlarged = render_array(smooth(60, 48), [Enlarge(engine="plain", target=ByFactor(factor=3))])
+        self.truth = enlarged
+        y, x = np.mgrid[0:180, 0:144]
+        fine = 0.05 * np.sin(x * np.pi / 1.5)[..., None] * np.cos(y * np.pi / 1.5)[..., None]
+        drift = np.array([0.06, -0.03, 0.01]) + 0.02 * np.sin(y / 60)[..., None]
+        self.drifted = (enlarged + fine + drift).astype(np.float32)
+        self.fine = fine
+
+    def test_a_known_drift_is_taken_back_and_detail_is_not(self) -> None:
+        held = HeldStage(SampleStage(self.drifted), self.source, 1.0)
+        result = held.render(held.size.region, Run())
+        inner = slice(15, -15)
+        np.testing.assert_allclose(result[inner, inner], (self.truth + self.fine)[inner, inner], atol=0.012)
+        untouched = HeldStage(SampleStage(self.drifted), self.source, 0.0)
+        np.testing.assert_allclose(untouched.render(held.size.region, Run()), self.drifted, atol=1e-7)
+
+    def test_half_of_it_takes_half_back(self) -> None:
+        whole, half = (
+            HeldStage(SampleStage(self.drifted), self.source, share).render(Size(144, 180).region, Run())
+            for share in (1.0, 0.5)
+        )
+        np.testing.assert_allclose(half, (whole + self.drifted) / 2, atol=1e-6)
+
+
+class RepeatTest(TestCase):
+    """A pattern laid edge to edge has no first pixel: moved along, it must give the same result moved along."""
+
+    def test_enlarging_commutes_with_moving_the_pattern(self) -> None:
+        pattern = random_samples(30, 24, 3, seed=4)
+        for engine, factor, hold in (("plain", 2, 0), ("plain", 2.5, 0), ("faithful", 3, 0), ("faithful", 2.5, 60)):
+            step = Enlarge(engine=engine, repeat=True, hold=hold, target=ByFactor(factor=factor))
+            result = render_array(pattern, [step])
+            moved = render_array(np.roll(pattern, (10, 4), (0, 1)), [step])
+            expected = np.roll(result, (int(10 * factor), int(4 * factor)), (0, 1))
+            with self.subTest(engine=engine, factor=factor):
+                np.testing.assert_allclose(moved, expected, atol=1e-4)
+
+    def test_without_it_the_edges_do_not_meet(self) -> None:
+        ramp = np.tile(np.linspace(0, 1, 24, dtype=np.float32)[None, :, None], (24, 1, 3))
+        apart, meeting = (
+            render_array(ramp, [Enlarge(engine="plain", repeat=repeat, target=ByFactor(factor=4))])
+            for repeat in (False, True)
+        )
+        gap = lambda picture: np.abs(picture[:, 0] - picture[:, -1]).max()  # noqa: E731
+        self.assertGreater(gap(apart), 0.95)
+        self.assertLess(gap(meeting), 0.5)
+
+
+class EnginesTest(TestCase):
+    """What every engine that ships must hold, whatever it is for."""
+
+    def test_all_that_are_promised_are_there(self) -> None:
+        shelf = {name: engine.manifest for name, engine in engines().items()}
+        for name in ("faithful", "crisp", "salvage", "drawn", "grainkeep"):
+            self.assertEqual(shelf[name].factors, [2, 3, 4, 6, 8], name)
+            self.assertTrue(shelf[name].quality, name)
+        self.assertEqual(
+            {shelf[name].kind for name in ("denoise", "repair", "deblur")}, {"denoise", "repair", "deblur"}
+        )
+
+    def test_flat_tones_stay_flat_at_every_factor(self) -> None:
+        for name, engine in engines().items():
+            for factor in engine.manifest.factors if engine.manifest.kind == "enlarge" else []:
+                for tone in (0.02, 0.5, 0.97):
+                    flat = np.full((16, 16, 3), tone, np.float32)
+                    result = render_array(flat, [Enlarge(engine=name, target=ByFactor(factor=factor))])
+                    self.assertLess(np.abs(result - tone).max(), 4 / 255, (name, factor, tone))
+
+    def test_results_lie_where_the_source_does(self) -> None:
+        """No engine shifts the picture: averaged over source pixels, its result is the source."""
+        source = smooth(32, 32)
+        for name, engine in engines().items():
+            for factor in engine.manifest.factors if engine.manifest.kind == "enlarge" else []:
+                result = render_array(source, [Enlarge(engine=name, target=ByFactor(factor=factor))])
+                back = result.reshape(32, factor, 32, factor, 3).mean(axis=(1, 3))
+                self.assertLess(np.abs(back - source)[3:-3, 3:-3].max(), 0.03, (name, factor))
+
+    def test_drawn_makes_sharper_edges_than_lanczos(self) -> None:
+        truth = np.ones((96, 96, 3), np.float32)
+        y, x = np.mgrid[0:96, 0:96]
+        truth[(np.hypot(x - 50, y - 44) < 30) & (np.hypot(x - 50, y - 44) > 20)] = 0
+        small = truth.reshape(24, 4, 24, 4, 3).mean(axis=(1, 3))
+        scores = {
+            name: psnr(np.clip(render_array(small, [Enlarge(engine=name, target=ByFactor(factor=4))]), 0, 1), truth)
+            for name in ("plain", "drawn")
+        }
+        self.assertGreater(scores["drawn"], scores["plain"] + 3)

@@ -1,4 +1,4 @@
-"""The command line: ``python -m kitecore read|enlarge|render|engines``."""
+"""The command line: ``python -m kitecore read|enlarge|restore|render|engines``."""
 
 from __future__ import annotations
 
@@ -6,8 +6,9 @@ import argparse
 import json
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
-from typing import NoReturn
+from typing import Any, NoReturn
 
 from pydantic import BaseModel, ValidationError
 
@@ -17,7 +18,9 @@ from kitecore.lengths import parse_print
 from kitecore.output import FORMAT_OF_ENDING, OutputSpec, write_result
 from kitecore.run import Run
 from kitecore.source import Source, read_facts
-from kitecore.steps.enlarge import ByFactor, ByHeight, ByPrint, ByWidth, Enlarge
+from kitecore.steps import AnyStep, Deblur, Denoise, Repair
+from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
+from kitecore.steps.enlarge import Blend, ByFactor, ByHeight, ByPrint, ByWidth, Enlarge
 from kitecore.take import Take, parse_take, plan, sentence_for
 
 
@@ -26,8 +29,63 @@ class _Parser(argparse.ArgumentParser):
         raise TakeError(f"{message[0].upper()}{message[1:]}; see {self.prog} --help.")
 
 
+def _number(text: str, meaning: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise TakeError(f"“{text}” is not a number; {meaning} was expected.") from None
+
+
+def parse_denoise(text: str) -> Denoise:
+    """``LUMINANCE[,COLOUR]``, 0 to 100; without the second both are the same."""
+    luminance, _, colour = text.partition(",")
+    return Denoise(
+        luminance=_number(luminance, "a luminance strength from 0 to 100"),
+        colour=_number(colour or luminance, "a colour strength from 0 to 100"),
+    )
+
+
+def parse_repair(text: str) -> Repair:
+    """``STRENGTH``, 0 to 100."""
+    return Repair(strength=_number(text, "a strength from 0 to 100"))
+
+
+def parse_deblur(text: str) -> Deblur:
+    """``focus:RADIUS``, ``motion:ANGLE:LENGTH`` or ``soft:SIGMA``, each with ``@STRENGTH`` (0 to 100) if not all of it."""
+    blur, _, strength = text.partition("@")
+    match blur.split(":"):
+        case ["focus", radius]:
+            kind: Blur = FocusBlur(radius=_number(radius, "a radius in pixels"))
+        case ["motion", angle, length]:
+            kind = MotionBlur(angle=_number(angle, "an angle in degrees"), length=_number(length, "a length in pixels"))
+        case ["soft", sigma]:
+            kind = SoftBlur(sigma=_number(sigma, "a softness in pixels"))
+        case _:
+            raise TakeError(f"“{text}” is not a blur; write focus:RADIUS, motion:ANGLE:LENGTH or soft:SIGMA.")
+    return Deblur(blur=kind, strength=_number(strength or "100", "a strength from 0 to 100"))
+
+
+def parse_blend(text: str) -> Blend:
+    """``ENGINE:WEIGHT``, the weight of the second engine from 0 to 100."""
+    engine, _, weight = text.partition(":")
+    return Blend(engine=engine, weight=_number(weight, "a weight from 0 to 100, as in plain:30,"))
+
+
+class _StepAction(argparse.Action):
+    """Appends the step an option describes to ``steps``, so that options of several kinds keep their order."""
+
+    def __init__(self, option_strings: list[str], dest: str, parse: Callable[[str], AnyStep], **rest: Any) -> None:
+        super().__init__(option_strings, dest, default=None, **rest)
+        self._parse = parse
+
+    def __call__(
+        self, parser: argparse.ArgumentParser, namespace: argparse.Namespace, values: Any, option: str | None = None
+    ) -> None:
+        namespace.steps = [*(namespace.steps or []), self._parse(values)]
+
+
 def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="python -m kitecore", description="Read, enlarge and render pictures.")
+    parser = _Parser(prog="python -m kitecore", description="Read, enlarge, restore and render pictures.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
 
     read = commands.add_parser("read", help="tell a file's facts as JSON")
@@ -36,7 +94,12 @@ def _parser() -> argparse.ArgumentParser:
     enlarge = commands.add_parser("enlarge", help="enlarge a file to a factor, a size in pixels, or a print")
     enlarge.add_argument("source", type=Path, metavar="IN")
     enlarge.add_argument("result", type=Path, metavar="OUT")
-    enlarge.add_argument("--engine", default="faithful")
+    enlarge.add_argument("--engine", default="faithful", help="one of those that “engines” lists")
+    enlarge.add_argument("--blend", type=parse_blend, metavar="ENGINE:WEIGHT", help="a second engine, 0 to 100 of it")
+    enlarge.add_argument(
+        "--hold", type=float, default=0, metavar="S", help="tone and colour held to the source, 0 to 100"
+    )
+    enlarge.add_argument("--repeat", action="store_true", help="for textures laid edge to edge: the edges still meet")
     target = enlarge.add_mutually_exclusive_group(required=True)
     target.add_argument("--factor", type=float, help="0.5 to 8")
     target.add_argument("--width", type=int, metavar="PX")
@@ -44,13 +107,29 @@ def _parser() -> argparse.ArgumentParser:
     target.add_argument("--print", dest="paper", metavar="SIZE", help="60x90cm, 24x36in, 60cm; the picture fits inside")
     enlarge.add_argument("--ppi", type=float, help="pixels per inch of the print, and the file's tag")
 
+    restore = commands.add_parser("restore", help="restore a file at its own size; steps are done in the order given")
+    restore.add_argument("source", type=Path, metavar="IN")
+    restore.add_argument("result", type=Path, metavar="OUT")
+    restore.add_argument("--ppi", type=float)
+    for option, parse, form, text in (
+        ("--denoise", parse_denoise, "LUMINANCE[,COLOUR]", "take noise away, 0 to 100"),
+        ("--repair", parse_repair, "S", "take compression damage away, 0 to 100"),
+        (
+            "--deblur",
+            parse_deblur,
+            "BLUR",
+            "focus:RADIUS, motion:ANGLE:LENGTH or soft:SIGMA, in pixels; @STRENGTH after it",
+        ),
+    ):
+        restore.add_argument(option, dest="steps", action=_StepAction, parse=parse, metavar=form, help=text)
+
     render = commands.add_parser("render", help="do the steps of a take")
     render.add_argument("source", type=Path, metavar="IN")
     render.add_argument("result", type=Path, metavar="OUT")
     render.add_argument("--take", type=Path, required=True, metavar="TAKE.json")
     render.add_argument("--ppi", type=float)
 
-    for command in (enlarge, render):
+    for command in (enlarge, restore, render):
         command.add_argument("--depth", type=int, help="bits per sample: 8 or 16; 16 where the format can")
         command.add_argument("--quality", type=int, help="for JPEG and WebP, 1 to 100")
         command.add_argument("--compression", help="for TIFF: none, lzw or zip")
@@ -86,7 +165,7 @@ def _enlarge_step(options: argparse.Namespace) -> Enlarge:
         width, height, unit = parse_print(options.paper)
         target = ByPrint(width=width, height=height, unit=unit, **({"ppi": options.ppi} if options.ppi else {}))
         options.ppi = target.ppi
-    return Enlarge(engine=options.engine, target=target)
+    return Enlarge(engine=options.engine, blend=options.blend, hold=options.hold, repeat=options.repeat, target=target)
 
 
 class _Bar:
@@ -133,6 +212,10 @@ def _run(arguments: list[str] | None) -> None:
             print(json.dumps([engine.manifest.model_dump(mode="json") for engine in engines().values()], indent=2))
         case "enlarge":
             _deliver(options, Take(steps=[_enlarge_step(options)]))
+        case "restore":
+            if not options.steps:
+                raise TakeError("Nothing to restore was asked for; give --denoise, --repair or --deblur.")
+            _deliver(options, Take(steps=options.steps))
         case "render":
             try:
                 text = options.take.read_bytes()

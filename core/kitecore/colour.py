@@ -8,7 +8,7 @@ from functools import lru_cache
 import pyvips
 
 from kitecore.errors import PictureError
-from kitecore.pixels import Pixels, to_samples
+from kitecore.pixels import Pixels, has_alpha, to_samples
 
 
 def profile_name(profile: bytes) -> str:
@@ -62,6 +62,24 @@ def to_srgb(image: pyvips.Image, profile: bytes | None, bits: int) -> pyvips.Ima
     except pyvips.Error as error:
         raise PictureError(
             "The colour profile inside this picture is broken; deliver with the profile kept."
+        ) from error
+
+
+def to_lab(pixels: Pixels, profile: bytes | None) -> pyvips.Image:
+    """Pixels H×W×C as CIE Lab (D50, relative colorimetric), three float bands; alpha is left out."""
+    colours = pixels[..., : pixels.shape[2] - has_alpha(pixels.shape[2])]
+    samples = to_samples(colours, 16)
+    image = pyvips.Image.new_from_memory(
+        samples.tobytes(), samples.shape[1], samples.shape[0], samples.shape[2], "ushort"
+    ).copy(interpretation=interpretation(samples.shape[2], 16))
+    image.set_type(pyvips.GValue.blob_type, "icc-profile-data", profile or srgb_profile())
+    if profile is None and samples.shape[2] == 1:
+        image = image.bandjoin([image, image]).copy(interpretation="rgb16")
+    try:
+        return image.icc_import(embedded=True, intent="relative", pcs="lab")
+    except pyvips.Error as error:
+        raise PictureError(
+            "The colour profile inside this picture is broken; its colours cannot be measured."
         ) from error
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 from abc import ABC, abstractmethod
 
 import numpy as np
+import numpy.typing as npt
 
 from kitecore.geometry import Region, Size, mirrored
 from kitecore.pixels import Pixels, Samples, from_samples
@@ -46,12 +48,44 @@ class SampleStage(Stage):
         return from_samples(self._samples[region.y : region.bottom, region.x : region.right])
 
 
+class RepeatingStage(Stage):
+    """Another stage that goes on periodically beyond its borders, as a pattern does that is laid edge to edge."""
+
+    def __init__(self, source: Stage) -> None:
+        super().__init__(source.size, source.bands)
+        self._source = source
+
+    def render(self, region: Region, run: Run) -> Pixels:
+        return self._source.render(region, run)
+
+    def extended(self, region: Region, run: Run) -> Pixels:
+        if region.inside(self.size):
+            return self.render(region, run)
+        columns = np.arange(region.x, region.right) % self.size.width
+        rows = np.arange(region.y, region.bottom) % self.size.height
+        pixels = np.empty((region.height, region.width, self.bands), np.float32)
+        for above, below in _runs(rows):
+            for left, right in _runs(columns):
+                part = Region(int(columns[left]), int(rows[above]), right - left, below - above)
+                pixels[above:below, left:right] = self._source.render(part, run)
+        return pixels
+
+
+def _runs(indices: npt.NDArray[np.intp]) -> list[tuple[int, int]]:
+    """Where ``indices`` go up one by one: start and end of each such run."""
+    breaks = [0, *(np.flatnonzero(np.diff(indices) != 1) + 1).tolist(), len(indices)]
+    return list(itertools.pairwise(breaks))
+
+
 class ResampledStage(Stage):
-    """Another stage, resampled to ``size`` by Lanczos."""
+    """Another stage, resampled to ``size`` by Lanczos; a :class:`RepeatingStage` is resampled as one."""
 
     def __init__(self, source: Stage, size: Size) -> None:
         super().__init__(size, source.bands)
         self._source = source
+        self._repeats = isinstance(source, RepeatingStage)
 
     def render(self, region: Region, run: Run) -> Pixels:
-        return resample_region(lambda part: self._source.render(part, run), self._source.size, self.size, region)
+        return resample_region(
+            lambda part: self._source.extended(part, run), self._source.size, self.size, region, self._repeats
+        )

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from functools import cache
 from pathlib import Path
 
 from kitecore.engines.engine import Engine
-from kitecore.engines.manifest import Manifest
+from kitecore.engines.manifest import Kind, Manifest
 from kitecore.errors import EngineError
 
 SHIPPED = Path(__file__).parent
@@ -20,22 +21,32 @@ def _folders() -> list[Path]:
 
 
 @cache
+def _engine(folder: Path, written: int) -> Engine | None:
+    """The engine in ``folder`` as written at that time; None, with a warning, if it cannot be read."""
+    try:
+        return Engine(folder)
+    except EngineError as error:
+        logging.getLogger(__name__).warning("%s", error)
+        return None
+
+
 def engines() -> dict[str, Engine]:
     """Every engine there is, by id; the first folder with an id wins. Networks are loaded when first used."""
     found: dict[str, Engine] = {}
     for folder in _folders():
-        if (folder / "engine.json").is_file():
-            engine = Engine(folder)
+        manifest = folder / "engine.json"
+        if manifest.is_file() and (engine := _engine(folder, manifest.stat().st_mtime_ns)):
             found.setdefault(engine.manifest.id, engine)
     return found
 
 
-def engine_named(name: str) -> Engine:
-    """The engine of that id. Raises EngineError that names the ones there are."""
+def engine_named(name: str, kind: Kind) -> Engine:
+    """The engine of that id, which must be of ``kind``. Raises EngineError that names the ones there are."""
+    there = {name: engine for name, engine in engines().items() if engine.manifest.kind == kind}
     try:
-        return engines()[name]
+        return there[name]
     except KeyError:
-        raise EngineError(f"There is no engine “{name}”; there are {', '.join(engines())}.") from None
+        raise EngineError(f"There is no engine “{name}” that can {kind}; there are {', '.join(there)}.") from None
 
 
 __all__ = ["Engine", "Manifest", "engine_named", "engines"]

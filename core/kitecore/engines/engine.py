@@ -36,6 +36,10 @@ def provider() -> str:
     return next(name for name in PROVIDERS if name in available)
 
 
+#: Luma of R'G'B' as ITU-R BT.601 weighs it.
+LUMA = np.array([0.299, 0.587, 0.114], np.float32)
+
+
 class Engine:
     """An engine folder. Cheap to make: the network is read and checked at first use."""
 
@@ -64,7 +68,7 @@ class Engine:
 
         None where no network runs: plain resampling, and any scale up to 1, where there is nothing to add.
         """
-        if scale <= 1 + 1e-9 or not self.manifest.factors:
+        if scale <= 1 + 1e-9 or self.manifest.kind != "enlarge" or not self.manifest.factors:
             return None
         return next((f for f in self.manifest.factors if f >= scale - 1e-9), self.manifest.factors[-1])
 
@@ -72,13 +76,17 @@ class Engine:
         """Floating-point operations of the network per source pixel."""
         return self.manifest.network.operations_per_pixel[factor] if self.manifest.network else 0.0
 
-    def _loaded(self) -> onnxruntime.InferenceSession:
+    def session(self) -> onnxruntime.InferenceSession:
+        """The network, loaded and checked against its hash. Raises EngineError."""
         with self._lock:
             if self._session is None:
                 network = self.manifest.network
                 if network is None:
                     raise EngineError(f"{self.manifest.name} has no network to run.")
-                content = (self._folder / network.file).read_bytes()
+                try:
+                    content = (self._folder / network.file).read_bytes()
+                except OSError as error:
+                    raise EngineError(f"The network of {self.manifest.name} is gone ({error.strerror}).") from error
                 if hashlib.sha256(content).hexdigest() != network.sha256:
                     raise EngineError(
                         f"The weights of {self.manifest.name} are not those its manifest names; install it again."
@@ -91,7 +99,7 @@ class Engine:
             return self._session
 
     def enlarge(self, pixels: Pixels, factor: int) -> Pixels:
-        """Run one head.
+        """Run one head of an engine that enlarges.
 
         Parameters
         ----------
@@ -104,19 +112,51 @@ class Engine:
         -------
         factor·H × factor·W × the bands given; the outermost ``reach``·factor pixels are unreliable.
         """
+        grey = pixels.shape[2] == 1
+        result = self._run(np.broadcast_to(pixels, (*pixels.shape[:2], 3)), None, factor)
+        return np.asarray(result.mean(axis=2, keepdims=True)) if grey else result
+
+    def restore(self, pictures: Pixels, maps: Pixels) -> Pixels:
+        """Run an engine that restores.
+
+        Parameters
+        ----------
+        pictures
+            H×W×P, encoded 0..1, P as :data:`~kitecore.engines.manifest.PICTURE_PLANES` has it; sides divide by the
+            network's stride.
+        maps
+            H×W×M, as :data:`~kitecore.engines.manifest.MAPS` has them. A network without maps is run at full
+            strength, and the strength of the maps applied to what it changed.
+
+        Returns
+        -------
+        H×W×3; the outermost ``reach`` pixels are unreliable.
+        """
+        assert self.manifest.network is not None
+        if self.manifest.network.maps:
+            return self._run(pictures, maps, 1)
+        given = pictures[..., :3]
+        change = self._run(pictures, None, 1) - given
+        if self.manifest.kind != "denoise":
+            return given + maps[..., :1] * change
+        luminance = change @ LUMA
+        colour = change - luminance[..., None]
+        return np.asarray(given + maps[..., 0:1] * luminance[..., None] + maps[..., 1:2] * colour, np.float32)
+
+    def _run(self, pictures: Pixels, maps: Pixels | None, factor: int) -> Pixels:
+        """One output of the network for H×W×P pictures and H×W×M maps, as fH×fW×3."""
         network = self.manifest.network
-        session = self._loaded()
+        session = self.session()
         assert network is not None
         low, high = network.range
-        grey = pixels.shape[2] == 1
-        planes = np.broadcast_to(pixels, (*pixels.shape[:2], 3)).transpose(2, 0, 1)[None]
-        planes = np.ascontiguousarray(planes)
-        if (low, high) != (0.0, 1.0):
+        scaled = (low, high) != (0.0, 1.0)
+        planes = np.ascontiguousarray(pictures.transpose(2, 0, 1)[None], np.float32)
+        if scaled:
             planes = planes * np.float32(high - low) + np.float32(low)
+        fed = {network.input: planes}
+        if network.maps and maps is not None:
+            fed[network.maps] = np.ascontiguousarray(maps.transpose(2, 0, 1)[None], np.float32)
         options = onnxruntime.RunOptions()
         options.only_execute_path_to_fetches = True
-        result: Pixels = session.run([network.outputs[factor]], {network.input: planes}, options)[0][0]
-        if (low, high) != (0.0, 1.0):
-            result = (result - np.float32(low)) / np.float32(high - low)
-        result = result.transpose(1, 2, 0)
-        return np.asarray(result.mean(axis=2, keepdims=True)) if grey else result
+        result: Pixels = session.run([network.outputs[factor]], fed, options)[0][0].transpose(1, 2, 0)
+        return (result - np.float32(low)) / np.float32(high - low) if scaled else result

@@ -6,12 +6,35 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+#: What an engine does: enlarge, or one of the restorations at source size.
+Kind = Literal["enlarge", "denoise", "repair", "deblur"]
+
+#: Planes of the picture input by kind. Deblur gets the picture and three deconvolved versions of it.
+PICTURE_PLANES: dict[Kind, int] = {"enlarge": 3, "denoise": 3, "repair": 3, "deblur": 12}
+
+#: The maps a restoring network is given, in order; the first (for denoise, the first two) are strengths 0..1.
+MAPS: dict[Kind, tuple[str, ...]] = {
+    "enlarge": (),
+    "denoise": ("luminance", "colour"),
+    "repair": ("strength", "quality"),
+    "deblur": ("strength", "focus", "motion_cos", "motion_sin", "soft"),
+}
+
+
+#: What the shelf shows an engine on.
+Sample = Literal["photograph", "worn", "lettering", "grain", "noise", "compressed", "soft"]
+_SAMPLE_OF: dict[Kind, Sample] = {
+    "enlarge": "photograph", "denoise": "noise", "repair": "compressed", "deblur": "soft",
+}  # fmt: skip
+
 
 class Network(BaseModel):
     """The ONNX file of an engine and how it is fed.
 
-    Input ``input``: N×3×H×W float32, RGB in ``range``. One output per factor, N×3×fH×fW. Values within ``reach``
-    source pixels of the input's border are unreliable and are thrown away.
+    Input ``input``: N×P×H×W float32 with the planes its kind has, RGB in ``range``. Input ``maps``, if it has one:
+    N×M×H×W float32 with the maps its kind has. One output per factor, N×3×fH×fW; restoring engines have factor 1.
+    Values within ``reach`` source pixels of the input's border are unreliable and are thrown away. H and W divide by
+    ``stride``, and regions start at multiples of it.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -19,10 +42,22 @@ class Network(BaseModel):
     file: str = Field(pattern=r"^[\w-]+\.onnx$")
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
     input: str
-    outputs: dict[int, str] = Field(description="Output name by factor.")
+    maps: str | None = Field(default=None, description="Name of the input for maps; None if the network has none.")
+    outputs: dict[int, str] = Field(description="Output name by factor.", min_length=1)
     range: tuple[float, float] = (0.0, 1.0)
     reach: int = Field(ge=0, le=512)
+    stride: int = Field(default=1, ge=1, le=32)
     operations_per_pixel: dict[int, float] = Field(description="Floating-point operations per source pixel, by factor.")
+
+    @model_validator(mode="after")
+    def _is_consistent(self) -> Network:
+        if set(self.outputs) != set(self.operations_per_pixel):
+            raise ValueError("operations_per_pixel must name the same factors as outputs")
+        if any(not 1 <= factor <= 8 for factor in self.outputs):
+            raise ValueError("factors are whole numbers from 1 to 8")
+        if self.range[0] >= self.range[1]:
+            raise ValueError("range must go from a lower to a higher value")
+        return self
 
 
 class Manifest(BaseModel):
@@ -34,17 +69,28 @@ class Manifest(BaseModel):
     name: str = Field(max_length=40)
     order: int = Field(default=100, description="Place on the shelf.")
     purpose: str = Field(max_length=200)
-    kind: Literal["enlarge"]
+    kind: Kind
     network: Network | None = Field(default=None, description="None for plain resampling.")
+    sample: Sample | None = Field(default=None, description="What the shelf shows it on; by kind unless given.")
     licence: str
     training: dict[str, Any] = Field(default_factory=dict, description="What it was trained on and how.")
     quality: dict[str, Any] = Field(default_factory=dict, description="As measured by lab/judge.")
 
     @model_validator(mode="after")
-    def _factors_agree(self) -> Manifest:
-        if self.network and set(self.network.outputs) != set(self.network.operations_per_pixel):
-            raise ValueError("operations_per_pixel must name the same factors as outputs")
+    def _suits_its_kind(self) -> Manifest:
+        if self.network is None:
+            if self.kind != "enlarge":
+                raise ValueError("an engine that restores needs a network")
+            return self
+        if self.kind == "enlarge" and self.network.maps:
+            raise ValueError("an engine that enlarges is given no maps")
+        if self.kind != "enlarge" and set(self.network.outputs) != {1}:
+            raise ValueError("an engine that restores has the one factor 1")
         return self
+
+    @property
+    def sample_name(self) -> Sample:
+        return self.sample or _SAMPLE_OF[self.kind]
 
     @property
     def factors(self) -> list[int]:

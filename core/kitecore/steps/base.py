@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from typing import ClassVar
+from typing import Annotated, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.geometry import Size
 from kitecore.stage import Stage
+
+EngineId = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]*$", max_length=60)]
+
+#: Strengths and shares as people set them.
+Percent = Annotated[float, Field(ge=0, le=100)]
 
 
 class Step(BaseModel, ABC):

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines import Engine, engine_named
 from kitecore.errors import TakeError, TooLarge
 from kitecore.geometry import Region, Size
+from kitecore.hold import HELD_REACH, HeldStage
 from kitecore.lengths import Unit, pixels_for
 from kitecore.pixels import Pixels, has_alpha
 from kitecore.resample import LOBES
 from kitecore.run import Run
-from kitecore.stage import ResampledStage, Stage
-from kitecore.steps.base import Step
+from kitecore.stage import RepeatingStage, ResampledStage, Stage
+from kitecore.steps.base import EngineId, Step
 
 SMALLEST_FACTOR, LARGEST_FACTOR = 0.5, 8.0
 LONGEST_SIDE = 40_000
@@ -75,13 +77,27 @@ class ByPrint(_Target):
 Target = Annotated[ByFactor | ByWidth | ByHeight | ByPrint, Field(discriminator="by")]
 
 
+class Blend(BaseModel):
+    """A second engine mixed into the first."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    engine: EngineId
+    weight: Annotated[float, Field(ge=0, le=100, description="Share of the second engine, in percent.")] = 50.0
+
+
 class Enlarge(Step):
     """Bring the picture to the size it is wanted at."""
 
     revision: ClassVar[int] = 1
 
     kind: Literal["enlarge"] = "enlarge"
-    engine: str = Field(default="faithful", pattern=r"^[a-z][a-z0-9-]*$", max_length=60)
+    engine: EngineId = "faithful"
+    blend: Blend | None = None
+    hold: Annotated[
+        float, Field(ge=0, le=100, description="How far tone and colour are held to the source's, in percent.")
+    ] = 0.0
+    repeat: Annotated[bool, Field(description="The picture is laid edge to edge: opposite edges must meet.")] = False
     target: Target = ByFactor(factor=2)
 
     def result_size(self, size: Size) -> Size:
@@ -105,32 +121,65 @@ class Enlarge(Step):
             )
         return Size(width, height)
 
-    def _engine(self) -> Engine:
-        return engine_named(self.engine)
+    def shares(self) -> list[tuple[Engine, float]]:
+        """The engines that run and the share 0..1 of each; they sum to 1."""
+        first = engine_named(self.engine, "enlarge")
+        if self.blend is None or self.blend.weight == 0:
+            return [(first, 1.0)]
+        second = engine_named(self.blend.engine, "enlarge")
+        share = self.blend.weight / 100
+        return [(second, 1.0)] if share == 1 else [(first, 1 - share), (second, share)]
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
-        scale = max(result.width / source.size.width, result.height / source.size.height)
-        head = self._engine().head_for(scale)
-        if head is None:
-            return source if result == source.size else ResampledStage(source, result)
-        network = _NetworkStage(source, self._engine(), head)
-        return network if network.size == result else ResampledStage(network, result)
+        if self.repeat:
+            source = RepeatingStage(source)
+        parts = [(_enlarged(source, engine, result), share) for engine, share in self.shares()]
+        stage = parts[0][0] if len(parts) == 1 else _BlendedStage(parts)
+        if self.hold and stage is not source:
+            stage = HeldStage(RepeatingStage(stage) if self.repeat else stage, source, self.hold / 100)
+        return stage
 
     def reach(self, size: Size) -> int:
         result = self.result_size(size)
         scale = result.width / size.width
-        head = self._engine().head_for(scale)
         resampling = LOBES + 1 if scale >= 1 else int(LOBES / scale) + 2
-        return resampling if head is None else self._engine().reach + resampling
+        networks = [engine.reach for engine, _ in self.shares() if engine.head_for(scale)]
+        return resampling + max(networks, default=0) + (HELD_REACH if self.hold else 0)
 
     def work(self, size: Size) -> float:
         result = self.result_size(size)
-        head = self._engine().head_for(result.width / size.width)
-        resampling = 60.0 * result.pixels
-        return resampling if head is None else resampling + self._engine().operations_per_pixel(head) * size.pixels
+        shares = self.shares()
+        heads = [(engine, engine.head_for(result.width / size.width)) for engine, _ in shares]
+        resampling = 60.0 * result.pixels * len(shares)
+        return resampling + sum(engine.operations_per_pixel(head) * size.pixels for engine, head in heads if head)
 
     def identity(self) -> str:
-        return self._engine().fingerprint
+        return "+".join(engine.fingerprint for engine, _ in self.shares())
+
+
+def _enlarged(source: Stage, engine: Engine, result: Size) -> Stage:
+    """``source`` brought to the size ``result`` by one engine."""
+    head = engine.head_for(max(result.width / source.size.width, result.height / source.size.height))
+    if head is None:
+        return source if result == source.size else ResampledStage(source, result)
+    network = _NetworkStage(source, engine, head)
+    if network.size == result:
+        return network
+    return ResampledStage(RepeatingStage(network) if isinstance(source, RepeatingStage) else network, result)
+
+
+class _BlendedStage(Stage):
+    """Stages of one size, mixed by their shares."""
+
+    def __init__(self, parts: list[tuple[Stage, float]]) -> None:
+        super().__init__(parts[0][0].size, parts[0][0].bands)
+        self._parts = parts
+
+    def render(self, region: Region, run: Run) -> Pixels:
+        result = np.zeros((region.height, region.width, self.bands), np.float32)
+        for stage, share in self._parts:
+            result += stage.render(region, run) * np.float32(share)
+        return result
 
 
 class _NetworkStage(Stage):

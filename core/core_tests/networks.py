@@ -1,0 +1,88 @@
+"""Small ONNX networks made on the spot: good ones, and ones that are wrong in one way."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import onnx
+from onnx import TensorProto, helper, numpy_helper
+
+Shape = list[int | str]
+
+
+def _model(
+    nodes: list[onnx.NodeProto], weights: dict[str, np.ndarray], given: Shape, made: Shape, **options: Any
+) -> bytes:
+    graph = helper.make_graph(
+        nodes, "network",
+        [helper.make_tensor_value_info("picture", TensorProto.FLOAT, given)],
+        [helper.make_tensor_value_info("result", TensorProto.FLOAT, made)],
+        [numpy_helper.from_array(array, name) for name, array in weights.items()],
+    )  # fmt: skip
+    domains = [helper.make_opsetid("", 17), *(helper.make_opsetid(name, 1) for name in options.get("domains", []))]
+    model = helper.make_model(graph, opset_imports=domains)
+    model.ir_version = 8
+    content: bytes = model.SerializeToString()
+    return content
+
+
+def nearest(factor: int = 2, given: Shape | None = None, gain: float = 1.0) -> bytes:
+    """Every pixel repeated ``factor``×``factor`` times, by a 1×1 convolution and a pixel shuffle; times ``gain``."""
+    weight = np.zeros((3 * factor * factor, 3, 1, 1), np.float32)
+    for output in range(3 * factor * factor):
+        weight[output, output // (factor * factor)] = gain
+    nodes = [
+        helper.make_node("Conv", ["picture", "weight"], ["cells"]),
+        helper.make_node("DepthToSpace", ["cells"], ["result"], blocksize=factor, mode="CRD"),
+    ]
+    return _model(nodes, {"weight": weight}, given or ["n", 3, "h", "w"], ["n", 3, "hh", "ww"])
+
+
+def box_blur(side: int) -> bytes:
+    """The same size, every channel averaged over ``side``×``side`` pixels: its reach is half of that."""
+    weight = np.zeros((3, 3, side, side), np.float32)
+    for channel in range(3):
+        weight[channel, channel] = 1 / (side * side)
+    node = helper.make_node("Conv", ["picture", "weight"], ["result"], pads=[side // 2] * 4)
+    return _model([node], {"weight": weight}, ["n", 3, "h", "w"], ["n", 3, "h", "w"])
+
+
+def foreign_operator() -> bytes:
+    node = helper.make_node("Fog", ["picture"], ["result"], domain="elsewhere")
+    return _model([node], {}, ["n", 3, "h", "w"], ["n", 3, "h", "w"], domains=["elsewhere"])
+
+
+def hungry() -> bytes:
+    """Wants some hundred gigabytes for one picture."""
+    shape = np.array([3, 200_000, 200_000], np.int64)
+    nodes = [
+        helper.make_node("ReduceMean", ["picture"], ["mean"], axes=[0, 1, 2, 3], keepdims=0),
+        helper.make_node("Expand", ["mean", "shape"], ["vast"]),
+        helper.make_node("ReduceMax", ["vast"], ["most"], keepdims=0),
+        helper.make_node("Add", ["picture", "most"], ["result"]),
+    ]
+    return _model(nodes, {"shape": shape}, ["n", 3, "h", "w"], ["n", 3, "h", "w"])
+
+
+def endless() -> bytes:
+    """Goes on for hours over a small picture."""
+    body = helper.make_graph(
+        [
+            helper.make_node("Identity", ["go_in"], ["go_out"]),
+            helper.make_node("Softmax", ["value_in"], ["softer"], axis=3),
+            helper.make_node("Add", ["softer", "value_in"], ["value_out"]),
+        ],
+        "body",
+        [
+            helper.make_tensor_value_info("turn", TensorProto.INT64, []),
+            helper.make_tensor_value_info("go_in", TensorProto.BOOL, []),
+            helper.make_tensor_value_info("value_in", TensorProto.FLOAT, ["n", 3, "h", "w"]),
+        ],
+        [
+            helper.make_tensor_value_info("go_out", TensorProto.BOOL, []),
+            helper.make_tensor_value_info("value_out", TensorProto.FLOAT, ["n", 3, "h", "w"]),
+        ],
+    )
+    nodes = [helper.make_node("Loop", ["turns", "", "picture"], ["result"], body=body)]
+    return _model(nodes, {"turns": np.array(1_000_000_000, np.int64)}, ["n", 3, "h", "w"], ["n", 3, "h", "w"])

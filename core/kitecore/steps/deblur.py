@@ -1,0 +1,121 @@
+"""Deblur: undo movement, missed focus or softness of known kind and size."""
+
+from __future__ import annotations
+
+import math
+from abc import ABC, abstractmethod
+from functools import lru_cache
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+import numpy.typing as npt
+from pydantic import BaseModel, ConfigDict, Field
+
+from kitecore.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
+from kitecore.pixels import Pixels
+from kitecore.psf import Kernel, disc, gaussian, streak
+from kitecore.steps.base import EngineId, Percent
+from kitecore.steps.restoring import Restoring
+
+#: Sizes that the maps of an engine give as 1.
+FULL_RADIUS, FULL_LENGTH, FULL_SIGMA = 10.0, 30.0, 5.0
+#: Below this a blur is left alone, in pixels.
+_LEAST = 0.2
+
+
+class _Blur(BaseModel, ABC):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    @abstractmethod
+    def size(self) -> float:
+        """Its extent in pixels: radius, length or standard deviation."""
+
+    @abstractmethod
+    def psf(self, scale: float = 1.0) -> Kernel:
+        """Point-spread function, for a picture reduced by ``scale``."""
+
+    @abstractmethod
+    def description(self, scale: float = 1.0) -> list[float]:
+        """Values of the maps focus, motion_cos, motion_sin and soft."""
+
+
+class FocusBlur(_Blur):
+    """Missed focus: light spreads over a disc."""
+
+    by: Literal["focus"] = "focus"
+    radius: float = Field(default=2.0, ge=0, le=FULL_RADIUS, description="Pixels.")
+
+    def size(self) -> float:
+        return self.radius
+
+    def psf(self, scale: float = 1.0) -> Kernel:
+        return disc(self.radius * scale)
+
+    def description(self, scale: float = 1.0) -> list[float]:
+        return [self.radius * scale / FULL_RADIUS, 0.0, 0.0, 0.0]
+
+
+class MotionBlur(_Blur):
+    """Camera or subject moved along a line."""
+
+    by: Literal["motion"] = "motion"
+    angle: float = Field(default=0.0, ge=-360, le=360, description="Degrees counter-clockwise from the right.")
+    length: float = Field(default=8.0, ge=0, le=FULL_LENGTH, description="Pixels.")
+
+    def size(self) -> float:
+        return self.length
+
+    def psf(self, scale: float = 1.0) -> Kernel:
+        return streak(self.length * scale, self.angle)
+
+    def description(self, scale: float = 1.0) -> list[float]:
+        length, twice = self.length * scale / FULL_LENGTH, math.radians(2 * self.angle)
+        return [0.0, length * math.cos(twice), length * math.sin(twice), 0.0]
+
+
+class SoftBlur(_Blur):
+    """General softness: light spreads as a Gaussian."""
+
+    by: Literal["soft"] = "soft"
+    sigma: float = Field(default=1.0, ge=0, le=FULL_SIGMA, description="Pixels.")
+
+    def size(self) -> float:
+        return self.sigma
+
+    def psf(self, scale: float = 1.0) -> Kernel:
+        return gaussian(self.sigma * scale)
+
+    def description(self, scale: float = 1.0) -> list[float]:
+        return [0.0, 0.0, 0.0, self.sigma * scale / FULL_SIGMA]
+
+
+Blur = Annotated[FocusBlur | MotionBlur | SoftBlur, Field(discriminator="by")]
+
+
+@lru_cache(maxsize=64)
+def _kernels(blur: FocusBlur | MotionBlur | SoftBlur, scale: float) -> tuple[npt.NDArray[np.float32], ...]:
+    psf = blur.psf(scale)
+    return tuple(wiener_kernel(psf, regularisation) for regularisation in REGULARISATIONS)
+
+
+class Deblur(Restoring):
+    """Sharpen what a blur of this kind and size made soft; noise is held down."""
+
+    revision: ClassVar[int] = 1
+
+    kind: Literal["deblur"] = "deblur"
+    engine: EngineId = "deblur"
+    blur: Blur = FocusBlur()
+    strength: Percent = 100.0
+
+    def idle(self) -> bool:
+        return self.strength == 0 or self.blur.size() < _LEAST
+
+    def maps(self, scale: float) -> list[float]:
+        return [self.strength / 100, *self.blur.description(scale)]
+
+    def pictures(self, pixels: Pixels, scale: float) -> Pixels:
+        return np.concatenate([pixels, *deconvolved(pixels, list(_kernels(self.blur, scale)))], axis=2)
+
+    def pictures_reach(self) -> int:
+        return REACH

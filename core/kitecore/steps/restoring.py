@@ -1,0 +1,98 @@
+"""What denoise, repair and deblur share: a network at source size, with maps that say how strongly it works where."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+
+import numpy as np
+
+from kitecore.engines import Engine, engine_named
+from kitecore.engines.manifest import MAPS, Kind
+from kitecore.geometry import Region, Size
+from kitecore.pixels import Pixels, has_alpha
+from kitecore.run import Run
+from kitecore.stage import Stage
+from kitecore.steps.base import EngineId, Step
+
+
+class Restoring(Step):
+    """A step that restores at the size the picture has. At a strength of zero the picture passes through unchanged."""
+
+    kind: Kind
+    engine: EngineId
+
+    @abstractmethod
+    def idle(self) -> bool:
+        """Whether the settings ask for nothing."""
+
+    @abstractmethod
+    def maps(self, scale: float) -> list[float]:
+        """Values of the engine's maps, for a picture reduced by ``scale`` (1 for one that is not)."""
+
+    def pictures(self, pixels: Pixels, scale: float) -> Pixels:
+        """What the engine is given: ``pixels`` H×W×3 and whatever else is made of them."""
+        return pixels
+
+    def pictures_reach(self) -> int:
+        """How far around a pixel :meth:`pictures` looks."""
+        return 0
+
+    def _engine(self) -> Engine:
+        return engine_named(self.engine, self.kind)
+
+    def result_size(self, size: Size) -> Size:
+        return size
+
+    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
+        return source if self.idle() else _RestoredStage(source, self, self._engine(), source.size.width / full.width)
+
+    def reach(self, size: Size) -> int:
+        if self.idle():
+            return 0
+        engine = self._engine()
+        stride = engine.manifest.network.stride if engine.manifest.network else 1
+        return engine.reach + stride + self.pictures_reach()
+
+    def work(self, size: Size) -> float:
+        return 0.0 if self.idle() else self._engine().operations_per_pixel(1) * size.pixels
+
+    def identity(self) -> str:
+        return self._engine().fingerprint
+
+
+class _RestoredStage(Stage):
+    """A picture restored by a network; alpha is kept; grey stays one band."""
+
+    def __init__(self, source: Stage, step: Restoring, engine: Engine, scale: float) -> None:
+        super().__init__(source.size, source.bands)
+        network = engine.manifest.network
+        assert network is not None
+        self._source = source
+        self._step = step
+        self._engine = engine
+        self._scale = scale
+        self._stride = network.stride
+        self._maps = np.array(step.maps(scale), np.float32)
+        assert len(self._maps) == len(MAPS[engine.manifest.kind])
+
+    def render(self, region: Region, run: Run) -> Pixels:
+        run.check()
+        stride, margin = self._stride, self._step.pictures_reach()
+        needed = region.grown(self._engine.reach)
+        given = Region.between(
+            needed.x // stride * stride, needed.y // stride * stride,
+            -(-needed.right // stride) * stride, -(-needed.bottom // stride) * stride,
+        )  # fmt: skip
+        around = self._source.extended(given.grown(margin), run)
+        colours = around[..., : self.bands - has_alpha(self.bands)]
+        grey = colours.shape[2] == 1
+        pictures = self._step.pictures(np.repeat(colours, 3, axis=2) if grey else colours, self._scale)
+        if margin:
+            pictures = pictures[margin:-margin, margin:-margin]
+        maps = np.broadcast_to(self._maps, (given.height, given.width, len(self._maps)))
+        restored = self._engine.restore(pictures, maps)
+        left, top = region.x - given.x, region.y - given.y
+        cut = restored[top : top + region.height, left : left + region.width]
+        result: Pixels = around[top + margin :, left + margin :][: region.height, : region.width].copy()
+        result[..., : colours.shape[2]] = cut.mean(axis=2, keepdims=True) if grey else cut
+        return result
