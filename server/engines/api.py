@@ -1,14 +1,28 @@
-"""The engines there are."""
+"""The engine shelf: what there is, what each does to a sample, how fast it is here, and bringing one's own."""
 
 from __future__ import annotations
 
-from typing import Any
+import uuid
+from functools import lru_cache
+from typing import Any, Literal
 
-from django.http import HttpRequest
-from ninja import Router, Schema
+from asgiref.sync import sync_to_async
+from django.conf import settings
+from django.db import connection
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
 
-from kitecore.engines import engines
+from engines.shelf import is_own, known_speeds, measured_speed, put_back, take_down
+from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
+from kitecore.engines.importing import MOST_MANIFEST_BYTES, MOST_NETWORK_BYTES, import_engine
+from kitecore.engines.manifest import Kind
+from kitecore.engines.sample import engine_sample
+from kitecore.run import Run
+from kiteglass.errors import Refused
+from people.signed_in import PersonRequest, signed_in
+from viewing.desk import desk
 
 router = Router(tags=["engines"])
 
@@ -17,19 +31,106 @@ class EngineOut(Schema):
     id: str
     name: str
     purpose: str
+    kind: Kind
     factors: list[int]
-    provider: str
+    network: bool
+    own: bool
+    fingerprint: str
+    provider: str | None
+    source_megapixels_per_second: float | None
+    licence: str
+    training: dict[str, Any]
     quality: dict[str, Any]
+
+
+class SpeedOut(Schema):
+    """Megapixels of the source worked through in a second, measured on this machine."""
+
+    source_megapixels_per_second: float
+
+
+def _shown(engine: Engine, speeds: dict[str, float]) -> EngineOut:
+    manifest = engine.manifest
+    speed = speeds.get(manifest.id)
+    return EngineOut(
+        id=manifest.id, name=manifest.name, purpose=manifest.purpose, kind=manifest.kind, factors=manifest.factors,
+        network=manifest.network is not None, own=is_own(manifest.id), fingerprint=engine.fingerprint,
+        provider=provider() if manifest.network else None,
+        source_megapixels_per_second=round(speed / 1e6, 4) if speed else None,
+        licence=manifest.licence, training=manifest.training, quality=manifest.quality,
+    )  # fmt: skip
+
+
+def _engine(name: str) -> Engine:
+    try:
+        return engines()[name]
+    except KeyError:
+        raise Http404 from None
 
 
 @router.get("/engines", response=list[EngineOut])
 def list_engines(request: HttpRequest) -> list[EngineOut]:
     """Every engine, in the order of the shelf."""
-    shelf = sorted((engine.manifest for engine in engines().values()), key=lambda manifest: manifest.order)
-    return [
-        EngineOut(
-            id=manifest.id, name=manifest.name, purpose=manifest.purpose, factors=manifest.factors,
-            provider=provider(), quality=manifest.quality,
-        )
-        for manifest in shelf
-    ]  # fmt: skip
+    speeds = known_speeds()
+    shelf = sorted(engines().values(), key=lambda engine: (engine.manifest.order, engine.manifest.name))
+    return [_shown(engine, speeds) for engine in shelf]
+
+
+@lru_cache(maxsize=64)
+def _sample(name: str, fingerprint: str, side: Literal["before", "after"]) -> bytes:
+    return engine_sample(_engine(name), side)
+
+
+@router.get("/engines/{name}/sample/{side}.webp", auth=signed_in, include_in_schema=False)
+async def sample(request: PersonRequest, name: str, side: Literal["before", "after"]) -> HttpResponse:
+    """The engine's sample before or after; ``?v=`` the fingerprint, so that browsers may keep it."""
+    fingerprint = _engine(name).fingerprint
+
+    def work(run: Run) -> bytes:
+        return _sample(name, fingerprint, side)
+
+    response = HttpResponse(await desk.render(uuid.uuid4().hex, 0, work), content_type="image/webp")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@router.post("/engines/{name}/speed", auth=signed_in, response=SpeedOut)
+async def measure(request: PersonRequest, name: str) -> SpeedOut:
+    """Measure how fast the engine runs on this machine, now."""
+    engine = _engine(name)
+
+    def work(run: Run) -> float:
+        try:
+            return measured_speed(engine)
+        finally:
+            connection.close()
+
+    speed = await desk.render(uuid.uuid4().hex, 0, work)
+    return SpeedOut(source_megapixels_per_second=round(speed / 1e6, 4))
+
+
+@router.post("/engines", auth=signed_in, response={201: EngineOut})
+async def bring(
+    request: PersonRequest, network: File[UploadedFile], manifest: File[UploadedFile]
+) -> tuple[int, EngineOut]:
+    """Bring a network of one's own: an ONNX file and a JSON manifest. It is tried in a process of its own first."""
+    for file, most in ((network, MOST_NETWORK_BYTES), (manifest, MOST_MANIFEST_BYTES)):
+        if (file.size or 0) > most:
+            raise Refused(f"{file.name} is larger than the {most / 1e6:,.1f} MB that are accepted.")
+    made = await sync_to_async(import_engine, thread_sensitive=False)(network.read(), manifest.read(), settings.ENGINES)
+    return 201, await sync_to_async(lambda: _shown(_engine(made.id), known_speeds()))()
+
+
+@router.delete("/engines/{name}", response={204: None})
+def remove(request: PersonRequest, name: str) -> tuple[int, None]:
+    """Take an engine that was brought off the shelf; takes that use it say so until it is put back."""
+    _engine(name)
+    take_down(name)
+    return 204, None
+
+
+@router.post("/engines/{name}/back", response=EngineOut)
+def back(request: PersonRequest, name: str) -> EngineOut:
+    """Put back an engine that was taken off the shelf."""
+    put_back(name)
+    return _shown(_engine(name), known_speeds())

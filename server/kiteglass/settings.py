@@ -67,6 +67,7 @@ INSTALLED_APPS = [
     "pictures",
     "takes",
     "viewing",
+    "engines",
     "deliveries",
 ]
 # Every one of these works asynchronously: a sync one would keep the viewer's tiles from being called off.
@@ -107,6 +108,11 @@ ORIGINALS = HOME / "originals"
 PREVIEWS = HOME / "previews"
 DELIVERIES = HOME / "deliveries"
 SCRATCH = HOME / "scratch"
+#: Networks that people of the workshop brought; the core looks for engines where KITE_ENGINES says.
+ENGINES = HOME / "engines"
+os.environ["KITE_ENGINES"] = os.pathsep.join(
+    dict.fromkeys([str(ENGINES), *filter(None, os.environ.get("KITE_ENGINES", "").split(os.pathsep))])
+)
 REGION_CACHE = HOME / "regions"
 REGION_CACHE_BYTES = int(float(os.environ.get("KITE_REGION_CACHE_GB", "2")) * 1e9)
 MOST_UPLOAD_BYTES = int(float(os.environ.get("KITE_MOST_UPLOAD_GB", "4")) * 1e9)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import os
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 import pyvips
@@ -37,11 +39,14 @@ class _Fixture(SimpleTestCase):
         (self.home / "incoming").mkdir()
         places = override_settings(
             ORIGINALS=self.home / "originals", PREVIEWS=self.home / "previews", DELIVERIES=self.home / "deliveries",
-            SCRATCH=self.home / "scratch", FILE_UPLOAD_TEMP_DIR=self.home / "incoming",
+            SCRATCH=self.home / "scratch", ENGINES=self.home / "engines", FILE_UPLOAD_TEMP_DIR=self.home / "incoming",
             PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"],
         )  # fmt: skip
         places.enable()
         self.addCleanup(places.disable)
+        own_engines = patch.dict(os.environ, {"KITE_ENGINES": str(self.home / "engines")})
+        own_engines.start()
+        self.addCleanup(own_engines.stop)
         self.owner = Person.objects.create_user("wren", password=PASSWORD)
         self.stranger = Person.objects.create_user("crow", password=PASSWORD)
         self.client.force_login(self.owner)

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
+import time
 import uuid
 from typing import Any
 
+from django.db import connection
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from deliveries.speed import seconds_for
+from kitecore.drift import Drift, measure_drift
 from kitecore.errors import KiteError
 from kitecore.geometry import Region, Size
+from kitecore.run import Run
 from kitecore.steps import AnyStep, Frame
 from kitecore.take import MOST_STEPS, plan
-from people.signed_in import PersonRequest
+from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
 from takes.models import Take
+from viewing.desk import desk
+from viewing.sources import sources
 
 router = Router(tags=["takes"])
 
@@ -131,6 +137,24 @@ def rename_take(request: PersonRequest, take_id: uuid.UUID, name: TakeName) -> d
     take.name = name.name
     take.save(update_fields=["name"])
     return _shown(take)
+
+
+@router.get("/takes/{take_id}/drift", auth=signed_in, response=Drift)
+async def drift(request: PersonRequest, take_id: uuid.UUID) -> Drift:
+    """How far tones and colours of the result are from those of the framed picture, measured on up to 25 areas."""
+
+    def work(run: Run) -> Drift:
+        try:
+            take = _take(request, take_id)
+        finally:
+            connection.close()
+        resolved = plan(take.core, take.picture.size)
+        framing = next((i + 1 for i, step in enumerate(resolved.steps) if isinstance(step, Frame)), 0)
+        with sources.of(take.picture) as source:
+            framed, result = resolved.until(framing).stage(source.stage()), resolved.stage(source.stage())
+            return measure_drift(framed, result, source.header.profile, run)
+
+    return await desk.render(f"drift {take_id} {request.auth.pk}", time.monotonic_ns(), work)
 
 
 @router.post("/takes/{take_id}/undo", response=TakeOut)

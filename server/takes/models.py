@@ -90,7 +90,8 @@ class Take(models.Model):
         """Make ``steps`` the current state; what had been undone is forgotten. The same steps again change nothing."""
         with transaction.atomic():
             take = Take.objects.select_for_update().get(id=self.id)
-            if take.state and take.state.steps == steps:
+            # Compared as steps: what an older version saved lacks settings that have come since.
+            if take.state and take.core == CoreTake.model_validate({"steps": steps}):
                 self.state = take.state
                 return
             number = take.state.number if take.state else 0
