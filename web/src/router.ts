@@ -5,6 +5,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'shelf', component: () => import('./jobs/JobsShelf.vue') },
     { path: '/jobs/:jobId', name: 'job', component: () => import('./jobs/JobView.vue'), props: true },
+    { path: '/engines', name: 'engines', component: () => import('./engines/EngineShelf.vue') },
     {
       path: '/jobs/:jobId/pictures/:pictureId/:takeId?',
       name: 'bench',

@@ -29,16 +29,17 @@ async function sentence(response: Response): Promise<string> {
 }
 
 async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  const form = body instanceof FormData
   let response: Response
   try {
     response = await fetch(`/api${path}`, {
       method,
       signal,
       headers: {
-        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(body === undefined || form ? {} : { 'Content-Type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRFToken': csrfToken() }),
       },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      body: body === undefined || form ? body : JSON.stringify(body),
     })
   } catch (error) {
     if (error instanceof DOMException && error.name === 'AbortError') throw error
@@ -54,6 +55,13 @@ export const api = {
   put: <T>(path: string, body: unknown) => request<T>('PUT', path, body),
   patch: <T>(path: string, body: unknown) => request<T>('PATCH', path, body),
   delete: <T>(path: string) => request<T>('DELETE', path),
+}
+
+/** Post several files under their names. */
+export function sendForm<T>(path: string, files: Record<string, File>): Promise<T> {
+  const form = new FormData()
+  for (const [name, file] of Object.entries(files)) form.append(name, file)
+  return request<T>('POST', path, form)
 }
 
 /** Send a file's bytes as they are, telling how far it is (0..1). */

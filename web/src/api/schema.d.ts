@@ -201,6 +201,26 @@ export interface paths {
         patch: operations["takes_api_rename_take"];
         trace?: never;
     };
+    "/api/takes/{take_id}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drift
+         * @description How far tones and colours of the result are from those of the framed picture, measured on up to 25 areas.
+         */
+        get: operations["takes_api_drift"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/undo": {
         parameters: {
             query?: never;
@@ -248,7 +268,71 @@ export interface paths {
          */
         get: operations["engines_api_list_engines"];
         put?: never;
+        /**
+         * Bring
+         * @description Bring a network of one's own: an ONNX file and a JSON manifest. It is tried in a process of its own first.
+         */
+        post: operations["engines_api_bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{name}/speed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure
+         * @description Measure how fast the engine runs on this machine, now.
+         */
+        post: operations["engines_api_measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
         post?: never;
+        /**
+         * Remove
+         * @description Take an engine that was brought off the shelf; takes that use it say so until it is put back.
+         */
+        delete: operations["engines_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/engines/{name}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Back
+         * @description Put back an engine that was taken off the shelf.
+         */
+        post: operations["engines_api_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -618,6 +702,20 @@ export interface components {
             name: string;
         };
         /**
+         * Blend
+         * @description A second engine mixed into the first.
+         */
+        Blend: {
+            /** Engine */
+            engine: string;
+            /**
+             * Weight
+             * @description Share of the second engine, in percent.
+             * @default 50
+             */
+            weight: number;
+        };
+        /**
          * ByFactor
          * @description Both sides times ``factor``.
          */
@@ -703,6 +801,73 @@ export interface components {
             height: number;
         };
         /**
+         * Deblur
+         * @description Sharpen what a blur of this kind and size made soft; noise is held down.
+         */
+        Deblur: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "deblur";
+            /**
+             * On
+             * @description Whether the step is done; off, the picture passes through unchanged.
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Engine
+             * @default deblur
+             */
+            engine: string;
+            /**
+             * Blur
+             * @default {
+             *       "by": "focus",
+             *       "radius": 2
+             *     }
+             */
+            blur: components["schemas"]["FocusBlur"] | components["schemas"]["MotionBlur"] | components["schemas"]["SoftBlur"];
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+        };
+        /**
+         * Denoise
+         * @description 100 takes away all the noise the engine finds, 50 half of it; luminance and colour separately.
+         */
+        Denoise: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "denoise";
+            /**
+             * On
+             * @description Whether the step is done; off, the picture passes through unchanged.
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Engine
+             * @default denoise
+             */
+            engine: string;
+            /**
+             * Luminance
+             * @default 60
+             */
+            luminance: number;
+            /**
+             * Colour
+             * @default 90
+             */
+            colour: number;
+        };
+        /**
          * Enlarge
          * @description Bring the picture to the size it is wanted at.
          */
@@ -723,6 +888,19 @@ export interface components {
              * @default faithful
              */
             engine: string;
+            blend?: components["schemas"]["Blend"] | null;
+            /**
+             * Hold
+             * @description How far tone and colour are held to the source's, in percent.
+             * @default 0
+             */
+            hold: number;
+            /**
+             * Repeat
+             * @description The picture is laid edge to edge: opposite edges must meet.
+             * @default false
+             */
+            repeat: boolean;
             /**
              * Target
              * @default {
@@ -731,6 +909,23 @@ export interface components {
              *     }
              */
             target: components["schemas"]["ByFactor"] | components["schemas"]["ByWidth"] | components["schemas"]["ByHeight"] | components["schemas"]["ByPrint"];
+        };
+        /**
+         * FocusBlur
+         * @description Missed focus: light spreads over a disc.
+         */
+        FocusBlur: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "focus";
+            /**
+             * Radius
+             * @description Pixels.
+             * @default 2
+             */
+            radius: number;
         };
         /**
          * Frame
@@ -770,6 +965,29 @@ export interface components {
              */
             angle: number;
             crop?: components["schemas"]["Crop"] | null;
+        };
+        /**
+         * MotionBlur
+         * @description Camera or subject moved along a line.
+         */
+        MotionBlur: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "motion";
+            /**
+             * Angle
+             * @description Degrees counter-clockwise from the right.
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Length
+             * @description Pixels.
+             * @default 8
+             */
+            length: number;
         };
         /**
          * PlanOut
@@ -813,12 +1031,61 @@ export interface components {
             /** Y */
             y: number;
         };
+        /**
+         * Repair
+         * @description 100 takes away all the damage the engine finds, 50 half of it.
+         */
+        Repair: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repair";
+            /**
+             * On
+             * @description Whether the step is done; off, the picture passes through unchanged.
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Engine
+             * @default repair
+             */
+            engine: string;
+            /**
+             * Strength
+             * @default 80
+             */
+            strength: number;
+            /**
+             * Quality
+             * @description Quality the file was written at; None: the engine finds it.
+             */
+            quality?: number | null;
+        };
         /** SizeOut */
         SizeOut: {
             /** Width */
             width: number;
             /** Height */
             height: number;
+        };
+        /**
+         * SoftBlur
+         * @description General softness: light spreads as a Gaussian.
+         */
+        SoftBlur: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "soft";
+            /**
+             * Sigma
+             * @description Pixels.
+             * @default 1
+             */
+            sigma: number;
         };
         /** TakeOut */
         TakeOut: {
@@ -835,7 +1102,7 @@ export interface components {
             /** Name */
             name: string;
             /** Steps */
-            steps: (components["schemas"]["Frame"] | components["schemas"]["Enlarge"])[];
+            steps: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"])[];
             /** State */
             state: number;
             /** Can Undo */
@@ -852,12 +1119,34 @@ export interface components {
         /** Steps */
         Steps: {
             /** Steps */
-            steps?: (components["schemas"]["Frame"] | components["schemas"]["Enlarge"])[];
+            steps?: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"])[];
         };
         /** TakeName */
         TakeName: {
             /** Name */
             name: string;
+        };
+        /**
+         * Drift
+         * @description Colour differences between areas of the source and what became of them, as ΔE2000.
+         */
+        Drift: {
+            /** Mean */
+            mean: number;
+            /** Most */
+            most: number;
+            /**
+             * X
+             * @description Middle of the area that differs most, in pixels of the result.
+             */
+            x: number;
+            /** Y */
+            y: number;
+            /**
+             * Areas
+             * @description How many areas were compared.
+             */
+            areas: number;
         };
         /** EngineOut */
         EngineOut: {
@@ -867,14 +1156,41 @@ export interface components {
             name: string;
             /** Purpose */
             purpose: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "enlarge" | "denoise" | "repair" | "deblur";
             /** Factors */
             factors: number[];
+            /** Network */
+            network: boolean;
+            /** Own */
+            own: boolean;
+            /** Fingerprint */
+            fingerprint: string;
             /** Provider */
-            provider: string;
+            provider: string | null;
+            /** Source Megapixels Per Second */
+            source_megapixels_per_second: number | null;
+            /** Licence */
+            licence: string;
+            /** Training */
+            training: {
+                [key: string]: unknown;
+            };
             /** Quality */
             quality: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * SpeedOut
+         * @description Megapixels of the source worked through in a second, measured on this machine.
+         */
+        SpeedOut: {
+            /** Source Megapixels Per Second */
+            source_megapixels_per_second: number;
         };
         /**
          * PixelOut
@@ -1479,6 +1795,28 @@ export interface operations {
             };
         };
     };
+    takes_api_drift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drift"];
+                };
+            };
+        };
+    };
     takes_api_undo: {
         parameters: {
             query?: never;
@@ -1539,6 +1877,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EngineOut"][];
+                };
+            };
+        };
+    };
+    engines_api_bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Network
+                     * Format: binary
+                     */
+                    network: string;
+                    /**
+                     * Manifest
+                     * Format: binary
+                     */
+                    manifest: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineOut"];
+                };
+            };
+        };
+    };
+    engines_api_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpeedOut"];
+                };
+            };
+        };
+    };
+    engines_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    engines_api_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EngineOut"];
                 };
             };
         };

@@ -14,6 +14,7 @@ import { usePicture } from '../pictures/usePictures'
 import { useNotice } from '../shell/useNotice'
 import { useSurround } from '../shell/useSurround'
 import { turned, type Frame } from '../steps/frame'
+import type { StepKind } from '../steps/registry'
 import CropEditor from './CropEditor.vue'
 import KeySheet from './KeySheet.vue'
 import LargeView, { type Comparing } from './LargeView.vue'
@@ -102,9 +103,11 @@ function pickStep(way: 1 | -1) {
   if (!count) return
   openStep.value = openStep.value === null ? (way > 0 ? 0 : count - 1) : (openStep.value + way + count) % count
 }
-function openKind(kind: Step['kind']) {
+function openKind(kind: StepKind) {
   const place = take.value?.steps.findIndex((step) => step.kind === kind) ?? -1
-  openStep.value = place < 0 || openStep.value === place ? null : place
+  // What is not on the line yet is put there.
+  if (place < 0) line.value?.add(kind)
+  else openStep.value = openStep.value === place ? null : place
 }
 function arrow(x: number, y: number, far: number) {
   if (cropper.value) cropper.value.nudge(x * far, y * far)
@@ -135,6 +138,9 @@ const keys = computed<Key[]>(() => [
   { key: '[', shown: '[', does: 'open the step before', run: () => pickStep(-1) },
   { key: ']', shown: ']', does: 'open the step after', run: () => pickStep(1) },
   { key: 'f', shown: 'F', does: 'frame', run: () => openKind('frame') },
+  { key: 'i', shown: 'I', does: 'denoise', run: () => openKind('denoise') },
+  { key: 'p', shown: 'P', does: 'repair', run: () => openKind('repair') },
+  { key: 'b', shown: 'B', does: 'deblur', run: () => openKind('deblur') },
   { key: 'e', shown: 'E', does: 'enlarge', run: () => openKind('enlarge') },
   { key: 'r', shown: 'R', does: 'turn right', run: () => turn(1) },
   { key: 'shift+r', shown: 'Shift R', does: 'turn left', run: () => turn(3) },

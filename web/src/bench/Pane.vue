@@ -251,7 +251,8 @@ onMounted(() => {
     showNavigationControl: false,
     showNavigator: false,
     loadTilesWithAjax: true,
-    imageLoaderLimit: 4,
+    // Browsers open six connections to a server; saving a change must never wait for tiles.
+    imageLoaderLimit: 2,
     tileRetryMax: 3,
     tileRetryDelay: 1500,
     timeout: 120_000,

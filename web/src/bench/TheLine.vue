@@ -3,7 +3,7 @@ import { mdiArrowDown, mdiArrowUp, mdiClose, mdiPlus } from '@mdi/js'
 import { ref } from 'vue'
 
 import type { Schemas } from '../api/client'
-import { newStep, stepKinds, type StepKind } from '../steps/registry'
+import { newStep, placeFor, stepKinds, type StepKind } from '../steps/registry'
 import type { Step, Take } from './useTake'
 
 const props = defineProps<{
@@ -37,8 +37,7 @@ function remove(index: number) {
   open.value = null
 }
 function add(kind: StepKind) {
-  // A frame is drawn on the source: it goes first. Everything else follows what is there.
-  const place = kind === 'frame' ? 0 : props.take.steps.length
+  const place = placeFor(kind, props.take.steps)
   emit('edit', props.take.steps.toSpliced(place, 0, newStep(kind)), true)
   open.value = place
 }
@@ -46,7 +45,7 @@ function drop(to: number) {
   if (dragged.value !== null) move(dragged.value, to)
   dragged.value = over.value = null
 }
-defineExpose({ toggle, move, remove })
+defineExpose({ add, toggle, move, remove })
 </script>
 
 <template>

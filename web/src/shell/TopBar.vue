@@ -15,6 +15,10 @@ const { surround } = useSurround()
       <span>Kite Glass</span>
     </RouterLink>
     <div class="middle"><slot /></div>
+    <nav aria-label="Workshop">
+      <RouterLink to="/">Jobs</RouterLink>
+      <RouterLink :to="{ name: 'engines' }">Engines</RouterLink>
+    </nav>
     <v-menu>
       <template #activator="{ props: opener }">
         <v-btn v-bind="opener" :icon="mdiCircleHalfFull" size="small" aria-label="Surround" title="Grey around pictures" />
@@ -52,6 +56,24 @@ const { surround } = useSurround()
   flex: 1;
   min-width: 0;
   padding-left: 16px;
+}
+nav {
+  display: flex;
+  gap: 4px;
+}
+nav a {
+  padding: 4px 10px;
+  border-radius: 4px;
+  color: inherit;
+  text-decoration: none;
+}
+nav a:hover {
+  background: rgba(var(--v-theme-on-surface), 0.08);
+}
+nav a.router-link-exact-active {
+  font-weight: 600;
+  box-shadow: inset 0 -2px 0 rgb(var(--v-theme-primary));
+  border-radius: 0;
 }
 .name {
   padding: 0 4px 0 8px;

@@ -1,10 +1,14 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
+import { useEnginesOf } from '../engines/useEngines'
 import { orderText, turnedOrder } from '../jobs/order'
+import { number } from '../shell/format'
+import EngineChoice from './EngineChoice.vue'
+import StrengthSlider from './StrengthSlider.vue'
 import { parseTarget, targetText, type Target } from './target'
+import { driftWord, useDrift } from './useDrift'
 
 type Enlarge = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'enlarge' }>
 
@@ -15,11 +19,19 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [step: Enlarge, now?: boolean] }>()
 
-const { data: engines } = useQuery({
-  queryKey: ['engines'],
-  queryFn: () => api.get<Schemas['EngineOut'][]>('/engines'),
-  staleTime: Infinity,
-})
+const engines = useEnginesOf('enlarge')
+const seconds = computed(() => [
+  { value: '', title: 'nothing' },
+  ...engines.value.filter((engine) => engine.id !== props.step.engine).map((engine) => ({ value: engine.id, title: engine.name })),
+])
+const { data: drift, isFetching: measuring, error: unmeasured } = useDrift(() => props.take, true)
+
+function blendWith(engine: string) {
+  emit('change', { ...props.step, blend: engine ? { engine, weight: props.step.blend?.weight ?? 50 } : null }, true)
+}
+function choose(engine: string) {
+  emit('change', { ...props.step, engine, blend: props.step.blend?.engine === engine ? null : props.step.blend }, true)
+}
 
 const factors = [1.5, 2, 3, 4, 6, 8]
 const size = ref('')
@@ -71,14 +83,23 @@ function toOrder() {
     </div>
     <v-btn v-if="job?.order" size="small" variant="outlined" class="to-order" @click="toOrder">To the order: {{ orderText(job.order) }}</v-btn>
     <v-text-field v-if="print" v-model="ppi" label="Print at ppi" inputmode="decimal" @keydown.enter="typed" @blur="typed" />
-    <fieldset>
-      <legend class="small quiet">Engine</legend>
-      <label v-for="engine in engines" :key="engine.id" class="engine" :class="{ chosen: engine.id === step.engine }">
-        <input type="radio" name="engine" :value="engine.id" :checked="engine.id === step.engine"
-          @change="emit('change', { ...step, engine: engine.id }, true)" />
-        <span><strong>{{ engine.name }}</strong><span class="small quiet">{{ engine.purpose }}</span></span>
-      </label>
-    </fieldset>
+    <EngineChoice kind="enlarge" :chosen="step.engine ?? 'faithful'" @choose="choose" />
+    <v-select :model-value="step.blend?.engine ?? ''" :items="seconds" label="Blend with" @update:model-value="blendWith" />
+    <StrengthSlider v-if="step.blend" label="Share of the second" unit="%" :value="step.blend.weight ?? 50"
+      @change="(weight, now) => emit('change', { ...step, blend: { engine: step.blend!.engine, weight } }, now)" />
+    <StrengthSlider label="Hold tone and colour" :value="step.hold ?? 0" hint="Draws broad tones back to the source's; detail stays"
+      @change="(hold, now) => emit('change', { ...step, hold }, now)" />
+    <p class="small drift" aria-live="polite" aria-label="Drift">
+      <template v-if="measuring">measuring the drift of tone and colour …</template>
+      <template v-else-if="drift">
+        drift ΔE {{ number(drift.mean) }} on average, {{ number(drift.most) }} at most
+        <span class="quiet">{{ driftWord(drift.most) }}, at {{ drift.x }}, {{ drift.y }}</span>
+      </template>
+      <template v-else-if="unmeasured">{{ unmeasured.message }}</template>
+    </p>
+    <label class="check"><input type="checkbox" :checked="step.repeat" @change="emit('change', { ...step, repeat: !step.repeat }, true)" />
+      <span>Repeating texture<span class="small quiet">opposite edges still meet when it is laid side by side</span></span>
+    </label>
   </div>
 </template>
 
@@ -112,27 +133,23 @@ function toOrder() {
 .to-order {
   white-space: normal;
 }
-fieldset {
-  border: 0;
-  padding: 0;
+.drift {
+  margin-top: -4px;
 }
-.engine {
-  display: grid;
-  grid-template-columns: 20px 1fr;
-  padding: 6px 6px 6px 4px;
-  cursor: pointer;
-  border-left: 2px solid transparent;
-}
-.engine.chosen {
-  border-color: rgb(var(--v-theme-primary));
-  background: rgba(var(--v-theme-on-surface), 0.06);
-}
-.engine span span {
+.drift .quiet {
   display: block;
 }
-input[type='radio'] {
+.check {
+  display: grid;
+  grid-template-columns: 22px 1fr;
+  cursor: pointer;
+}
+.check span span {
+  display: block;
+}
+.check input {
   align-self: start;
-  margin: 4px 0 0;
+  margin: 3px 0 0;
   accent-color: rgb(var(--v-theme-primary));
 }
 </style>

@@ -2,8 +2,12 @@ import type { Component } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { number, pixelSize } from '../shell/format'
+import DeblurControl from './DeblurControl.vue'
+import DenoiseControl from './DenoiseControl.vue'
 import EnlargeControl from './EnlargeControl.vue'
 import FrameControl from './FrameControl.vue'
+import RepairControl from './RepairControl.vue'
+import { blurText } from './blur'
 import { targetText } from './target'
 
 type Take = Schemas['TakeOut']
@@ -34,13 +38,49 @@ export const stepKinds: { [K in StepKind]: Kind<K> } = {
     },
     make: () => ({ kind: 'frame', on: true, turns: 0, flip: false, angle: 0, crop: null }),
   },
+  denoise: {
+    title: 'denoise',
+    purpose: 'Take noise and grain away, luminance and colour apart',
+    control: DenoiseControl,
+    summary: (step) => `luminance ${number(step.luminance ?? 60, 0)} · colour ${number(step.colour ?? 90, 0)}`,
+    make: () => ({ kind: 'denoise', on: true, engine: 'denoise', luminance: 60, colour: 90 }),
+  },
+  repair: {
+    title: 'repair',
+    purpose: 'Take block edges and ringing of compression away',
+    control: RepairControl,
+    summary: (step) => `strength ${number(step.strength ?? 80, 0)}${step.quality ? ` · quality ${step.quality}` : ''}`,
+    make: () => ({ kind: 'repair', on: true, engine: 'repair', strength: 80, quality: null }),
+  },
+  deblur: {
+    title: 'deblur',
+    purpose: 'Undo movement, missed focus or softness',
+    control: DeblurControl,
+    summary: (step) => `${blurText(step.blur)}${step.strength === 100 ? '' : ` · strength ${number(step.strength ?? 100, 0)}`}`,
+    make: () => ({ kind: 'deblur', on: true, engine: 'deblur', blur: { by: 'focus', radius: 1.5 }, strength: 100 }),
+  },
   enlarge: {
     title: 'enlarge',
     purpose: 'To a factor, a size in pixels, or a print',
     control: EnlargeControl,
-    summary: (step) => `${step.engine} · ${targetText(step.target)}`,
-    make: () => ({ kind: 'enlarge', on: true, engine: 'faithful', target: { by: 'factor', factor: 2 } }),
+    summary: (step) => {
+      const engines = step.blend?.weight ? `${step.engine} + ${number(step.blend.weight, 0)} % ${step.blend.engine}` : step.engine
+      return [engines, targetText(step.target), step.hold ? 'held' : '', step.repeat ? 'repeating' : ''].filter(Boolean).join(' · ')
+    },
+    make: () => ({
+      kind: 'enlarge', on: true, engine: 'faithful', blend: null, hold: 0, repeat: false, target: { by: 'factor', factor: 2 },
+    }),
   },
+}
+
+/**
+ * Where a new step goes on the line. A frame is drawn on the source, so it comes first; what restores works on the
+ * pixels as they were taken, so it comes before enlarging. Both can be moved.
+ */
+export function placeFor(kind: StepKind, steps: Step[]): number {
+  if (kind === 'frame') return 0
+  const enlarging = steps.findIndex((step) => step.kind === 'enlarge')
+  return kind === 'enlarge' || enlarging < 0 ? steps.length : enlarging
 }
 
 export function newStep(kind: StepKind): Step {

@@ -1,0 +1,44 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+
+import type { Schemas } from '../api/client'
+import EngineChoice from './EngineChoice.vue'
+import StrengthSlider from './StrengthSlider.vue'
+
+type Repair = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'repair' }>
+
+const props = defineProps<{ step: Repair }>()
+const emit = defineEmits<{ change: [step: Repair, now?: boolean] }>()
+const set = (changed: Partial<Repair>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
+
+const quality = ref('')
+watch(
+  () => props.step.quality,
+  (value) => (quality.value = value ? String(value) : ''),
+  { immediate: true },
+)
+function typed() {
+  const value = Math.round(Number(quality.value))
+  const wanted = quality.value.trim() && value >= 1 && value <= 100 ? value : null
+  quality.value = wanted ? String(wanted) : ''
+  if (wanted !== (props.step.quality ?? null)) set({ quality: wanted }, true)
+}
+</script>
+
+<template>
+  <div class="stack">
+    <StrengthSlider label="Strength" :value="step.strength ?? 80" hint="Look at edges against even tones: ringing goes, fine lines must stay"
+      @change="(value, now) => set({ strength: value }, now)" />
+    <v-text-field v-model="quality" label="Written at quality" placeholder="found by itself" persistent-placeholder inputmode="numeric"
+      title="1 to 100, if you know it; empty, the engine judges by itself" @keydown.enter="typed" @blur="typed" />
+    <EngineChoice kind="repair" :chosen="step.engine ?? 'repair'" @choose="(engine) => set({ engine }, true)" />
+  </div>
+</template>
+
+<style scoped>
+.stack {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+}
+</style>
