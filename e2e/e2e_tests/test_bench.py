@@ -75,6 +75,17 @@ class BenchTest(BrowserTestCase):
                         matches += 1
             self.assertEqual(matches, 1, f"at {scale * 100} %")
 
+    def test_long_controls_scroll_and_the_bars_stay(self) -> None:
+        self.open_bench("Festival 2003 web.jpg")
+        self.page.keyboard.press("e")
+        expect(self.page.get_by_role("checkbox", name="Repeating texture")).to_be_attached()
+        foot = self.page.get_by_role("group", name="Zoom").bounding_box()
+        assert foot
+        self.assertLess(foot["y"] + foot["height"], 800)
+        self.page.get_by_role("button", name="Remove").scroll_into_view_if_needed()
+        expect(self.page.get_by_role("button", name="Remove")).to_be_in_viewport()
+        expect(self.page.get_by_role("button", name="Deliver")).to_be_in_viewport()
+
     def test_the_original_is_seen_while_a_key_is_held(self) -> None:
         self.open_bench("Festival 2003 web.jpg")
         self.page.keyboard.press("3")
