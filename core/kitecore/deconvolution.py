@@ -10,8 +10,8 @@ from kitecore.pixels import Pixels
 from kitecore.psf import Kernel
 
 #: Reach of the restoring kernels in pixels, and the grid they are designed on.
-REACH = 32
-_GRID = 128
+REACH = 64
+_GRID = 256
 
 #: Noise power ÷ power of the picture's gradient: trusting, middling, careful. A noise of 1.5/255 over gradients of
 #: usual strength lies near the middle one.

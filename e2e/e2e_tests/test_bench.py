@@ -9,6 +9,7 @@ from tempfile import TemporaryDirectory
 
 import numpy as np
 from PIL import Image
+from playwright.sync_api import Route
 
 from e2e_tests.base import BrowserTestCase, expect
 
@@ -151,6 +152,27 @@ class BenchTest(BrowserTestCase):
         expect(size).to_have_text(before)
         self.page.keyboard.press("?")
         expect(self.page.get_by_role("heading", name="Keys on the bench")).to_be_visible()
+
+    def test_a_late_answer_takes_no_later_change_back(self) -> None:
+        self.open_bench("Workshop at night.jpg")
+        self.page.keyboard.press("e")
+        held: list[Route] = []
+
+        def hold_the_first(route: Route) -> None:
+            if route.request.method != "PUT" or held:
+                route.continue_()
+            else:
+                held.append(route)
+
+        self.page.route("**/api/takes/*", hold_the_first)
+        factors = self.page.get_by_role("group", name="Factor")
+        factors.get_by_role("button", name="×3", exact=True).click()
+        factors.get_by_role("button", name="×4", exact=True).click()
+        self.page.wait_for_timeout(300)
+        held[0].continue_()
+        expect(self.page.get_by_text("saved", exact=True)).to_be_visible()
+        expect(factors.get_by_role("button", name="×4", exact=True)).to_have_attribute("aria-pressed", "true")
+        expect(self.page.get_by_test_id("result-size")).to_have_text("4160 × 3120 px")
 
     def test_sizes_as_people_type_them(self) -> None:
         self.open_bench("Workshop at night.jpg")

@@ -20,7 +20,7 @@ from torch import Tensor, nn
 from kitecore.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
 from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
 
-SIDE, BATCH = 72, 6
+SIDE, BATCH = 96, 4
 MARGIN = REACH
 
 

@@ -23,10 +23,10 @@ SIDE, BATCH = 80, 6
 def noisy(sharp: np.ndarray, random: np.random.Generator) -> np.ndarray:
     """A patch with noise as files hold it: mostly straight from the noise, some blurred, shrunk or compressed after."""
     draw = random.random()
-    if draw < 0.45:
-        return damage.add_noise(sharp, random.uniform(1, 55), random)
+    if draw < 0.5:
+        return damage.add_noise(sharp, 1 + 54 * random.random() ** 1.4, random)
     picture = damage.any_noise(sharp, 60, random)
-    if draw < 0.55:
+    if draw < 0.6:
         picture = damage.stretched_noise(sharp, picture, random.uniform(1.0, 2.0))
     return damage.any_file(picture, 80, random) if draw > 0.9 else damage.eight(picture)
 

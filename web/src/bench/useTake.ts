@@ -26,6 +26,8 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
   })
 
   let waiting: { id: string; steps: Step[] } | null = null
+  /** Counts what has been changed here; an answer to anything but the latest change would take later ones back. */
+  let changes = 0
   let timer: ReturnType<typeof setTimeout> | undefined
   let chain: Promise<void> = Promise.resolve()
   const unsaved = ref(false)
@@ -36,6 +38,7 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
     if (!known) return
     client.setQueryData<Take>(key.value, { ...known, steps })
     waiting = { id: known.id, steps }
+    changes += 1
     unsaved.value = true
     clearTimeout(timer)
     if (options.now) save()
@@ -47,16 +50,17 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
     const sending = waiting
     waiting = null
     if (!sending) return
+    const sent = changes
     chain = chain.then(async () => {
       try {
         const answer = await api.put<Take>(`/takes/${sending.id}`, { steps: sending.steps })
-        if (!waiting) client.setQueryData(['takes', sending.id], answer)
+        if (changes === sent) client.setQueryData(['takes', sending.id], answer)
       } catch (fault) {
         notice.fault(fault)
         // What was refused is not kept on screen as if it were saved.
-        if (!waiting) await client.invalidateQueries({ queryKey: ['takes', sending.id] })
+        if (changes === sent) await client.invalidateQueries({ queryKey: ['takes', sending.id] })
       } finally {
-        unsaved.value = waiting !== null
+        if (changes === sent) unsaved.value = false
       }
     })
   }

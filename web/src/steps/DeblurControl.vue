@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import ChoiceRow from './ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
 import StrengthSlider from './StrengthSlider.vue'
 import { blurKinds, blurOf, type Blur, type Deblur } from './blur'
@@ -10,11 +11,9 @@ const setBlur = (blur: Blur, now?: boolean) => set({ blur }, now)
 </script>
 
 <template>
-  <div class="stack">
-    <div class="kinds" role="group" aria-label="Kind of blur">
-      <button v-for="kind in blurKinds" :key="kind.by" :aria-pressed="step.blur?.by === kind.by" :title="kind.what"
-        @click="step.blur?.by === kind.by || setBlur(blurOf(kind.by), true)">{{ kind.title }}</button>
-    </div>
+  <div class="settings">
+    <ChoiceRow label="Kind of blur" :choices="blurKinds" :chosen="step.blur?.by ?? 'focus'"
+      @choose="(kind) => step.blur?.by === kind || setBlur(blurOf(kind), true)" />
     <template v-if="step.blur?.by === 'motion'">
       <StrengthSlider label="Length" unit="px" :value="step.blur.length ?? 8" :max="30" :step="0.5" :digits="1" hint="How far a point of light was drawn out"
         @change="(length, now) => setBlur({ ...(step.blur as Blur & { by: 'motion' }), length }, now)" />
@@ -29,32 +28,3 @@ const setBlur = (blur: Blur, now?: boolean) => set({ blur }, now)
     <EngineChoice kind="deblur" :chosen="step.engine ?? 'deblur'" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
-
-<style scoped>
-.stack {
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-.kinds {
-  display: grid;
-  grid-template-columns: auto auto auto;
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
-  border-radius: 4px;
-  overflow: hidden;
-}
-.kinds button {
-  padding: 4px 2px;
-  font-size: 13px;
-  text-align: center;
-  cursor: pointer;
-}
-.kinds button + button {
-  border-left: 1px solid rgba(var(--v-theme-on-surface), 0.3);
-}
-.kinds button[aria-pressed='true'] {
-  background: rgb(var(--v-theme-primary));
-  color: rgb(var(--v-theme-on-primary));
-  font-weight: 600;
-}
-</style>

@@ -11,7 +11,7 @@ const set = (changed: Partial<Denoise>, now?: boolean) => emit('change', { ...pr
 </script>
 
 <template>
-  <div class="stack">
+  <div class="settings">
     <StrengthSlider label="Luminance" :value="step.luminance ?? 60" hint="Look at skin and cloth: too much looks like paint"
       @change="(value, now) => set({ luminance: value }, now)" />
     <StrengthSlider label="Colour" :value="step.colour ?? 90" hint="Look at dark, even areas: blotches go, small colours must stay"
@@ -20,11 +20,3 @@ const set = (changed: Partial<Denoise>, now?: boolean) => emit('change', { ...pr
     <EngineChoice kind="denoise" :chosen="step.engine ?? 'denoise'" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
-
-<style scoped>
-.stack {
-  display: flex;
-  flex-direction: column;
-  gap: 8px;
-}
-</style>

@@ -5,6 +5,7 @@ import type { Schemas } from '../api/client'
 import { useEnginesOf } from '../engines/useEngines'
 import { orderText, turnedOrder } from '../jobs/order'
 import { number } from '../shell/format'
+import ChoiceRow from './ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
 import StrengthSlider from './StrengthSlider.vue'
 import { parseTarget, targetText, type Target } from './target'
@@ -33,7 +34,7 @@ function choose(engine: string) {
   emit('change', { ...props.step, engine, blend: props.step.blend?.engine === engine ? null : props.step.blend }, true)
 }
 
-const factors = [1.5, 2, 3, 4, 6, 8]
+const factors = [1.5, 2, 3, 4, 6, 8].map((value) => ({ value, title: `×${value}` }))
 const size = ref('')
 const ppi = ref('')
 const fault = ref('')
@@ -75,12 +76,10 @@ function toOrder() {
 </script>
 
 <template>
-  <div class="stack">
+  <div class="settings">
     <v-text-field v-model="size" label="Size" :error-messages="fault" placeholder="×4, 4000 px, 60 × 90 cm"
       @keydown.enter="typed" @blur="typed" />
-    <div class="factors" role="group" aria-label="Factor">
-      <button v-for="one in factors" :key="one" :aria-pressed="factor === one" @click="set({ by: 'factor', factor: one })">×{{ one }}</button>
-    </div>
+    <ChoiceRow label="Factor" :choices="factors" :chosen="factor" @choose="(one) => set({ by: 'factor', factor: one })" />
     <v-btn v-if="job?.order" size="small" variant="outlined" class="to-order" @click="toOrder">To the order: {{ orderText(job.order) }}</v-btn>
     <v-text-field v-if="print" v-model="ppi" label="Print at ppi" inputmode="decimal" @keydown.enter="typed" @blur="typed" />
     <EngineChoice kind="enlarge" :chosen="step.engine ?? 'faithful'" @choose="choose" />
@@ -104,32 +103,6 @@ function toOrder() {
 </template>
 
 <style scoped>
-.stack {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-.factors {
-  display: grid;
-  grid-template-columns: repeat(6, 1fr);
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
-  border-radius: 4px;
-  overflow: hidden;
-}
-.factors button {
-  padding: 4px 0;
-  font-size: 13px;
-  text-align: center;
-  cursor: pointer;
-}
-.factors button + button {
-  border-left: 1px solid rgba(var(--v-theme-on-surface), 0.3);
-}
-.factors button[aria-pressed='true'] {
-  background: rgb(var(--v-theme-primary));
-  color: rgb(var(--v-theme-on-primary));
-  font-weight: 600;
-}
 .to-order {
   white-space: normal;
 }

@@ -67,7 +67,7 @@ function setAngle(value: number, now = false) {
 </script>
 
 <template>
-  <div class="stack">
+  <div class="settings">
     <v-select :model-value="chosen" label="Shape" :items="choices" @update:model-value="choose" />
     <div class="pair">
       <v-text-field v-for="side in sides" :key="side.name" v-model="fields[side.name]" :label="side.label" inputmode="numeric"
@@ -90,11 +90,6 @@ function setAngle(value: number, now = false) {
 </template>
 
 <style scoped>
-.stack {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
 .pair {
   display: grid;
   grid-template-columns: 1fr 1fr;

@@ -26,7 +26,7 @@ function typed() {
 </script>
 
 <template>
-  <div class="stack">
+  <div class="settings">
     <StrengthSlider label="Strength" :value="step.strength ?? 80" hint="Look at edges against even tones: ringing goes, fine lines must stay"
       @change="(value, now) => set({ strength: value }, now)" />
     <v-text-field v-model="quality" label="Written at quality" placeholder="found by itself" persistent-placeholder inputmode="numeric"
@@ -34,11 +34,3 @@ function typed() {
     <EngineChoice kind="repair" :chosen="step.engine ?? 'repair'" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
-
-<style scoped>
-.stack {
-  display: flex;
-  flex-direction: column;
-  gap: 10px;
-}
-</style>

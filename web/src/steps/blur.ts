@@ -4,10 +4,10 @@ import { number } from '../shell/format'
 export type Deblur = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'deblur' }>
 export type Blur = NonNullable<Deblur['blur']>
 
-export const blurKinds: { by: NonNullable<Blur['by']>; title: string; what: string }[] = [
-  { by: 'focus', title: 'Missed focus', what: 'points have become discs' },
-  { by: 'motion', title: 'Movement', what: 'points have become strokes' },
-  { by: 'soft', title: 'Softness', what: 'edges are soft everywhere' },
+export const blurKinds: { value: NonNullable<Blur['by']>; title: string; what: string }[] = [
+  { value: 'focus', title: 'Missed focus', what: 'points have become discs' },
+  { value: 'motion', title: 'Movement', what: 'points have become strokes' },
+  { value: 'soft', title: 'Softness', what: 'edges are soft everywhere' },
 ]
 
 /** A blur of a kind, of about the size another one has. */
