@@ -156,7 +156,7 @@ class Denoiser(nn.Module):
 
     def __init__(self) -> None:
         super().__init__()
-        self.network = RestoringNetwork(pictures=1, maps=0)
+        self.network = RestoringNetwork(pictures=1, maps=0, widths=(64, 96), pairs=(3, 3))
         self.register_buffer("luma", torch.tensor(LUMA).reshape(1, 3, 1, 1), persistent=False)
 
     def noise(self, picture: Tensor) -> tuple[Tensor, Tensor]:
@@ -181,7 +181,7 @@ class Repairer(nn.Module):
 
     def __init__(self) -> None:
         super().__init__()
-        self.network = RestoringNetwork(pictures=1, maps=1)
+        self.network = RestoringNetwork(pictures=1, maps=1, widths=(64, 96), pairs=(3, 3))
 
     def forward(self, picture: Tensor, maps: Tensor) -> Tensor:
         return picture + maps[:, 0:1] * self.network(picture, maps[:, 1:2])

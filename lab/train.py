@@ -33,11 +33,13 @@ def recipe_named(name: str) -> Recipe:
     return importlib.import_module(f"recipes.{name}").RECIPE
 
 
+@torch.no_grad()
 def start_from(network: nn.Module, engine: str, place: int = 0) -> None:
     """Give a network the weights inside the ONNX file of a shipped engine.
 
-    The shapes must be the same, but for the first convolution: a network that is given more channels gets the shipped
-    weights from channel ``place`` on, and zeros for what the engine never saw.
+    A network that is wider or deeper than the engine begins as the same function: old channels take nothing from new
+    ones, new residual pairs add nothing. A first convolution that is given more channels gets the shipped weights from
+    channel ``place`` on.
     """
     model = onnx.load(str(ENGINES / engine / f"{engine}.onnx"))
     arrays = {tensor.name: onnx.numpy_helper.to_array(tensor) for tensor in model.graph.initializer}
@@ -46,12 +48,23 @@ def start_from(network: nn.Module, engine: str, place: int = 0) -> None:
     slopes = iter([arrays[node.input[1]] for node in model.graph.node if node.op_type == "PRelu"])
     state = network.state_dict()
     for name, tensor in state.items():
-        weights = torch.from_numpy((named[name] if name in named else next(slopes)).copy())
-        if weights.dim() == 4 and weights.shape[1] < tensor.shape[1]:
-            wide = torch.zeros_like(tensor)
-            wide[:, place : place + weights.shape[1]] = weights
-            weights = wide
-        state[name] = weights.reshape(tensor.shape)
+        parts = name.split(".")
+        if name in named:
+            weights = torch.from_numpy(named[name].copy())
+        elif parts[-2] == "bend" and (len(parts) < 4 or ".".join([*parts[:-2], "first", "weight"]) in named):
+            weights = torch.from_numpy(next(slopes).copy()).reshape(-1)
+        else:
+            # A pair the engine does not have.
+            if parts[-2] == "second":
+                tensor.zero_()
+            continue
+        count = weights.shape[0]
+        if weights.dim() == 4:
+            tensor[:count] = 0
+            offset = place if parts[-2] == "entry" else 0
+            tensor[:count, offset : offset + weights.shape[1]] = weights
+        else:
+            tensor[:count] = weights
     network.load_state_dict(state)
 
 
