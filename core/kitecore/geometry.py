@@ -35,6 +35,17 @@ class Size:
 
 
 @dataclass(frozen=True, slots=True)
+class Place:
+    """A point in a picture, in pixels from its upper left corner; the middle of the first pixel is 0.5, 0.5."""
+
+    x: float
+    y: float
+
+    def inside(self, size: Size) -> bool:
+        return 0 <= self.x < size.width and 0 <= self.y < size.height
+
+
+@dataclass(frozen=True, slots=True)
 class Region:
     """A rectangle of pixels: left, top, width, height. May reach outside a picture where a function says so."""
 

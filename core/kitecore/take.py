@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from kitecore.errors import TakeError
-from kitecore.geometry import Size
+from kitecore.geometry import Place, Size
 from kitecore.stage import ResampledStage, Stage
-from kitecore.steps import AnyStep, Step
+from kitecore.steps import AnyStep, Enlarge, Frame, Step
+from kitecore.steps.enlarge import ByWidth
 
 MOST_STEPS = 60
 
@@ -97,6 +98,31 @@ class Plan:
     def until(self, count: int) -> Plan:
         """The plan of only the first ``count`` steps that are on."""
         return Plan(self.source, self.steps[:count], self.sizes[: count + 1])
+
+    @property
+    def framed(self) -> Plan:
+        """The plan up to the frame step: the original that results are compared with."""
+        framing = next((index + 1 for index, step in enumerate(self.steps) if isinstance(step, Frame)), 0)
+        return self.until(framing)
+
+    @property
+    def plain(self) -> Plan:
+        """The framed original brought to the result's size without any network."""
+        framed = self.framed
+        enlarge = Enlarge(engine="plain", target=ByWidth(pixels=self.size.width))
+        return Plan(self.source, [*framed.steps, enlarge], [*framed.sizes, self.size])
+
+    def place_in_result(self, place: Place) -> Place:
+        """Where a place of the source lies in the result; outside it, if it has been cut off."""
+        for step, size in zip(self.steps, self.sizes, strict=False):
+            place = step.forward(place, size)
+        return place
+
+    def place_in_source(self, place: Place) -> Place:
+        """Where in the source a place of the result comes from."""
+        for step, size in zip(reversed(self.steps), reversed(self.sizes[:-1]), strict=True):
+            place = step.backward(place, size)
+        return place
 
     def source_reduction(self, level: int) -> int:
         """How many times the source may be halved for a view halved ``level`` times, without being stretched again."""

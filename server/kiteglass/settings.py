@@ -66,6 +66,7 @@ INSTALLED_APPS = [
     "jobs",
     "pictures",
     "takes",
+    "spots",
     "viewing",
     "engines",
     "deliveries",

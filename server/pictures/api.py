@@ -23,6 +23,7 @@ router = Router(tags=["pictures"])
 class TakeSummary(Schema):
     id: uuid.UUID
     name: str
+    chosen: bool
 
 
 class PictureOut(Schema):
@@ -40,7 +41,7 @@ class PictureOut(Schema):
 
     @staticmethod
     def resolve_takes(picture: Picture) -> list[object]:
-        return list(picture.takes.all())
+        return [take for take in picture.takes.all() if take.removed is None]
 
 
 @router.get("/jobs/{job_id}/pictures", response=list[PictureOut])

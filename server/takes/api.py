@@ -4,19 +4,25 @@ from __future__ import annotations
 
 import time
 import uuid
-from typing import Any
+from typing import Any, Literal
 
-from django.db import connection
+from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from deliveries.speed import seconds_for
 from kitecore.drift import Drift, measure_drift
+from kitecore.engines import engines
 from kitecore.errors import KiteError
 from kitecore.geometry import Region, Size
 from kitecore.run import Run
-from kitecore.steps import AnyStep, Frame
+from kitecore.steps import AnyStep, Enlarge, Frame
+from kitecore.steps.base import EngineId
 from kitecore.take import MOST_STEPS, plan
+from kitecore.take import Take as CoreTake
+from kiteglass.errors import Refused
+from kiteglass.order import Order, put_in_order
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
 from takes.models import Take
@@ -51,6 +57,7 @@ class PlanOut(Schema):
     factor: float
     chain: str = Field(description="Names the result's pixels; part of the address of its tiles.")
     framed_chain: str = Field(description="The same for the picture after frame only: the original to compare with.")
+    plain_chain: str = Field(description="The same for that original, plainly brought to the result's size.")
     seconds: float = Field(description="How long a delivery will take on this machine, about.")
 
 
@@ -59,6 +66,9 @@ class TakeOut(Schema):
     picture_id: uuid.UUID
     name: str
     steps: list[AnyStep]
+    verdict: Literal["good", "bad", ""]
+    note: str
+    chosen: bool
     state: int
     can_undo: bool
     can_redo: bool
@@ -66,8 +76,17 @@ class TakeOut(Schema):
     problem: str | None = Field(description="Why these steps cannot be done on this picture, if so.")
 
 
-class TakeName(Schema):
-    name: str = Field(min_length=1, max_length=60)
+class TakeChange(Schema):
+    """What is left out stays as it is."""
+
+    name: str | None = Field(default=None, min_length=1, max_length=60)
+    note: str | None = Field(default=None, max_length=2000)
+    verdict: Literal["good", "bad", ""] | None = None
+    chosen: bool | None = None
+
+
+class Engines(Schema):
+    engines: list[EngineId] = Field(min_length=1, max_length=20)
 
 
 def _size(size: Size | Region) -> dict[str, int]:
@@ -76,11 +95,11 @@ def _size(size: Size | Region) -> dict[str, int]:
 
 def _plan(take: Take) -> dict[str, Any]:
     resolved = plan(take.core, take.picture.size)
-    framing = next((i + 1 for i, step in enumerate(resolved.steps) if isinstance(step, Frame)), 0)
-    frame = next((step for step in resolved.steps if isinstance(step, Frame)), Frame())
-    before = resolved.sizes[max(0, framing - 1)]
+    framed = resolved.framed
+    frame = framed.steps[-1] if framed.steps else Frame()
+    assert isinstance(frame, Frame)
+    before = framed.sizes[-2] if framed.steps else resolved.source
     crop = frame.region(before)
-    framed = resolved.until(framing)
     return {
         "source": _size(resolved.source),
         "canvas": _size(frame.turned_size(before)),
@@ -90,11 +109,12 @@ def _plan(take: Take) -> dict[str, Any]:
         "factor": round(resolved.scale, 4),
         "chain": resolved.chain,
         "framed_chain": framed.chain,
+        "plain_chain": resolved.plain.chain,
         "seconds": seconds_for(resolved.work, resolved.size.pixels),
     }
 
 
-def _shown(take: Take) -> dict[str, Any]:
+def shown(take: Take) -> dict[str, Any]:
     resolved, problem = None, None
     try:
         resolved = _plan(take)
@@ -102,6 +122,7 @@ def _shown(take: Take) -> dict[str, Any]:
         problem = str(error)
     return {
         "id": take.id, "picture_id": take.picture_id, "name": take.name, "steps": take.core.steps,
+        "verdict": take.verdict, "note": take.note, "chosen": take.chosen,
         "state": take.state.number if take.state else 0, "can_undo": take.can_undo, "can_redo": take.can_redo,
         "plan": resolved, "problem": problem,
     }  # fmt: skip
@@ -115,12 +136,12 @@ def _take(request: PersonRequest, take_id: uuid.UUID) -> Take:
 def begin_take(request: PersonRequest, picture_id: uuid.UUID, steps: Steps) -> tuple[int, dict[str, Any]]:
     """A new take, with the given steps (those of another take, to duplicate it)."""
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
-    return 201, _shown(Take.objects.begin(picture, steps.model_dump(mode="json")["steps"]))
+    return 201, shown(Take.objects.begin(picture, steps.model_dump(mode="json")["steps"]))
 
 
 @router.get("/takes/{take_id}", response=TakeOut)
 def get_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
-    return _shown(_take(request, take_id))
+    return shown(_take(request, take_id))
 
 
 @router.put("/takes/{take_id}", response=TakeOut)
@@ -128,15 +149,73 @@ def save_take(request: PersonRequest, take_id: uuid.UUID, steps: Steps) -> dict[
     """Save the steps. Settings that are not valid are refused; those that do not fit the picture are kept and explained."""
     take = _take(request, take_id)
     take.save_steps(steps.model_dump(mode="json")["steps"])
-    return _shown(take)
+    return shown(take)
 
 
 @router.patch("/takes/{take_id}", response=TakeOut)
-def rename_take(request: PersonRequest, take_id: uuid.UUID, name: TakeName) -> dict[str, Any]:
+def change_take(request: PersonRequest, take_id: uuid.UUID, change: TakeChange) -> dict[str, Any]:
+    """Rename a take, note what is thought of it, choose it or choose it no longer."""
     take = _take(request, take_id)
-    take.name = name.name
-    take.save(update_fields=["name"])
-    return _shown(take)
+    told = change.model_dump(exclude_none=True)
+    for field in told.keys() & {"name", "note", "verdict"}:
+        setattr(take, field, told[field])
+    if change.chosen:
+        take.choose()
+    elif change.chosen is False:
+        take.chosen = False
+    take.save(update_fields=["name", "note", "verdict", "chosen"])
+    return shown(take)
+
+
+@router.delete("/takes/{take_id}", response={204: None})
+def discard_take(request: PersonRequest, take_id: uuid.UUID) -> tuple[int, None]:
+    """Take a take off the picture. It is kept; ``restore`` brings it back."""
+    take = _take(request, take_id)
+    take.removed, take.chosen = timezone.now(), False
+    take.save(update_fields=["removed", "chosen"])
+    return 204, None
+
+
+@router.post("/takes/{take_id}/restore", response=TakeOut)
+def restore_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
+    take = get_object_or_404(Take, id=take_id, picture__job__owner=request.auth)
+    take.removed = None
+    take.save(update_fields=["removed"])
+    return shown(take)
+
+
+@router.post("/takes/{take_id}/engines", response={201: list[TakeOut]})
+def try_engines(request: PersonRequest, take_id: uuid.UUID, wanted: Engines) -> tuple[int, list[dict[str, Any]]]:
+    """A take like this one for each of several engines, named after it; nothing is made if one cannot be used."""
+    take = _take(request, take_id)
+    place = next((index for index, step in enumerate(take.core.steps) if isinstance(step, Enlarge)), None)
+    if place is None:
+        raise Refused("There is no enlarge step on this take to try engines in; add one first.")
+    there = engines()
+    made = []
+    with transaction.atomic():
+        for engine in wanted.engines:
+            steps = list(take.core.steps)
+            steps[place] = Enlarge.model_validate(steps[place].model_dump() | {"engine": engine, "blend": None})
+            plan(CoreTake(steps=steps), take.picture.size)
+            saved = [step.model_dump(mode="json") for step in steps]
+            made.append(Take.objects.begin(take.picture, saved, there[engine].manifest.name))
+    return 201, [shown(one) for one in made]
+
+
+@router.get("/pictures/{picture_id}/takes", response=list[TakeOut])
+def list_takes(request: PersonRequest, picture_id: uuid.UUID) -> list[dict[str, Any]]:
+    """Every take of a picture, from the top."""
+    get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
+    return [shown(take) for take in Take.objects.of(request.auth).filter(picture_id=picture_id)]
+
+
+@router.post("/pictures/{picture_id}/takes/order", response={204: None})
+def order_takes(request: PersonRequest, picture_id: uuid.UUID, order: Order) -> tuple[int, None]:
+    """Put the takes in this order; those not named follow."""
+    picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
+    put_in_order(picture.takes.all(), order)
+    return 204, None
 
 
 @router.get("/takes/{take_id}/drift", auth=signed_in, response=Drift)
@@ -149,9 +228,8 @@ async def drift(request: PersonRequest, take_id: uuid.UUID) -> Drift:
         finally:
             connection.close()
         resolved = plan(take.core, take.picture.size)
-        framing = next((i + 1 for i, step in enumerate(resolved.steps) if isinstance(step, Frame)), 0)
         with sources.of(take.picture) as source:
-            framed, result = resolved.until(framing).stage(source.stage()), resolved.stage(source.stage())
+            framed, result = resolved.framed.stage(source.stage()), resolved.stage(source.stage())
             return measure_drift(framed, result, source.header.profile, run)
 
     return await desk.render(f"drift {take_id} {request.auth.pk}", time.monotonic_ns(), work)
@@ -161,11 +239,11 @@ async def drift(request: PersonRequest, take_id: uuid.UUID) -> Drift:
 def undo(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     take = _take(request, take_id)
     take.move(-1)
-    return _shown(take)
+    return shown(take)
 
 
 @router.post("/takes/{take_id}/redo", response=TakeOut)
 def redo(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     take = _take(request, take_id)
     take.move(+1)
-    return _shown(take)
+    return shown(take)

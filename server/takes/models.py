@@ -5,6 +5,7 @@ import uuid
 from typing import Any
 
 from django.db import models, transaction
+from django.db.models import Max, Q
 
 from jobs.orders import PrintOrder
 from kitecore.errors import KiteError
@@ -15,17 +16,30 @@ from people.models import Person
 from pictures.models import Picture
 
 
+class Verdict(models.TextChoices):
+    GOOD = "good"
+    BAD = "bad"
+
+
 class TakeQuerySet(models.QuerySet["Take"]):
     def of(self, person: Person) -> TakeQuerySet:
         """Takes of a person's pictures."""
         return self.filter(
-            picture__job__owner=person, picture__job__removed=None, picture__removed=None
+            picture__job__owner=person, picture__job__removed=None, picture__removed=None, removed=None
         ).select_related("picture__original", "picture__job", "state")
 
-    def begin(self, picture: Picture, steps: list[dict[str, Any]] | None = None) -> Take:
-        """A new take of a picture, under the next free letter, with its first state."""
+    def begin(self, picture: Picture, steps: list[dict[str, Any]] | None = None, name: str | None = None) -> Take:
+        """A new take of a picture, below the others, with its first state.
+
+        Under ``name``, numbered if another take has it, or under the next free letter.
+        """
         with transaction.atomic():
-            take = Take.objects.create(picture=picture, name=_free_letter(picture))
+            last = picture.takes.aggregate(last=Max("position"))["last"]
+            take = Take.objects.create(
+                picture=picture,
+                name=_free_name(picture, name) if name else _free_letter(picture),
+                position=0 if last is None else last + 1,
+            )
             take.save_steps(default_steps(picture) if steps is None else steps)
         return take
 
@@ -57,6 +71,11 @@ def _free_letter(picture: Picture) -> str:
     return next(name for name in names if name not in used)
 
 
+def _free_name(picture: Picture, name: str) -> str:
+    used = set(picture.takes.values_list("name", flat=True))
+    return next(one for one in (name, *(f"{name} {number}" for number in range(2, 1000))) if one not in used)
+
+
 class Take(models.Model):
     """One candidate treatment of a picture; its steps are those of its current state."""
 
@@ -64,12 +83,22 @@ class Take(models.Model):
     picture = models.ForeignKey(Picture, on_delete=models.CASCADE, related_name="takes")
     name = models.CharField(max_length=60)
     state = models.ForeignKey("TakeState", null=True, on_delete=models.SET_NULL, related_name="+")
+    #: Among the takes of its picture, from the top.
+    position = models.PositiveIntegerField(default=0)
+    #: Whether this is the one to deliver; one take of a picture at most.
+    chosen = models.BooleanField(default=False)
+    verdict = models.CharField(max_length=10, choices=Verdict, blank=True, default="")
+    note = models.TextField(blank=True, default="")
     created = models.DateTimeField(auto_now_add=True)
+    removed = models.DateTimeField(null=True, blank=True)
 
     objects = TakeQuerySet.as_manager()
 
     class Meta:
-        ordering = ["created"]
+        ordering = ["position", "created"]
+        constraints = [
+            models.UniqueConstraint(fields=["picture"], condition=Q(chosen=True), name="one_chosen_take_per_picture")
+        ]
 
     def __str__(self) -> str:
         return f"{self.picture} {self.name}"
@@ -85,6 +114,13 @@ class Take(models.Model):
     @property
     def can_redo(self) -> bool:
         return self.state is not None and self.states.filter(number__gt=self.state.number).exists()
+
+    def choose(self) -> None:
+        """Make this the picture's chosen take instead of any other."""
+        with transaction.atomic():
+            self.picture.takes.exclude(id=self.id).update(chosen=False)
+            self.chosen = True
+            self.save(update_fields=["chosen"])
 
     def save_steps(self, steps: list[dict[str, Any]]) -> None:
         """Make ``steps`` the current state; what had been undone is forgotten. The same steps again change nothing."""

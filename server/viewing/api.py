@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from functools import cache
 
 from django.conf import settings
@@ -32,6 +33,7 @@ TILE_SIDE = 512
 #: Pixels a tile shares with each neighbour, so that viewers can lay them down unstretched.
 TILE_OVERLAP = 1
 SCREEN_SIDE = 2048
+LARGEST_CUT = 2048
 
 
 @cache
@@ -40,8 +42,10 @@ def region_cache() -> RegionCache:
 
 
 def _plan_of_chain(take: Take, chain: str) -> Plan:
-    """The take's plan, or that of its first steps, whichever has this chain. Raises Conflict if none has."""
+    """The take's plan, its plain one or that of its first steps, whichever has this chain. Raises Conflict if none has."""
     whole = plan(take.core, take.picture.size)
+    if whole.plain.chain == chain:
+        return whole.plain
     for count in range(len(whole.steps), -1, -1):
         part = whole.until(count)
         if part.chain == chain:
@@ -90,25 +94,53 @@ async def tile(
         raise Http404
 
     def work(run: Run) -> bytes:
-        try:
-            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-        finally:
-            connection.close()
-        resolved = _plan_of_chain(take, chain)
-        size = resolved.size.reduced(level)
-        region = tile_region(size, column, row)
-        if region is None:
-            raise Http404
-        with sources.of(take.picture) as source:
-            pixels = _region(source, resolved, take.picture.original_id, level, region, run)
-            return screen_png(pixels, source.header.profile)
+        return _png(request, take_id, chain, level, lambda size: tile_region(size, column, row), run)
 
-    response = HttpResponse(
-        await desk.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work),
-        content_type="image/png",
-    )
+    content = await desk.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work)
+    return _picture(content, exact=level == 0)
+
+
+@router.get("/takes/{take_id}/cuts/{chain}/{x}_{y}_{width}_{height}.png", auth=signed_in, include_in_schema=False)
+async def cut(
+    request: PersonRequest, take_id: uuid.UUID, chain: str, x: int, y: int, width: int, height: int
+) -> HttpResponse:
+    """Any region of at most 2048×2048 px, exact, as lossless PNG in sRGB; ``chain`` as for tiles, or the plain one."""
+    region = Region(x, y, width, height)
+    if max(width, height) > LARGEST_CUT:
+        raise Http404
+
+    def work(run: Run) -> bytes:
+        return _png(request, take_id, chain, 0, lambda size: region if region.inside(size) else None, run)
+
+    return _picture(await desk.render(uuid.uuid4().hex, 0, work), exact=True)
+
+
+def _png(
+    request: PersonRequest,
+    take_id: uuid.UUID,
+    chain: str,
+    level: int,
+    region_in: Callable[[Size], Region | None],
+    run: Run,
+) -> bytes:
+    """The region that ``region_in`` gives for a picture of that size, as PNG; Http404 where it gives none."""
+    try:
+        take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
+    finally:
+        connection.close()
+    resolved = _plan_of_chain(take, chain)
+    region = region_in(resolved.size.reduced(level))
+    if region is None:
+        raise Http404
+    with sources.of(take.picture) as source:
+        pixels = _region(source, resolved, take.picture.original_id, level, region, run)
+        return screen_png(pixels, source.header.profile)
+
+
+def _picture(content: bytes, exact: bool) -> HttpResponse:
+    response = HttpResponse(content, content_type="image/png")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
-    response["X-Kite-Exact"] = "yes" if level == 0 else "no"
+    response["X-Kite-Exact"] = "yes" if exact else "no"
     return response
 
 
@@ -154,8 +186,7 @@ async def pixel(request: PersonRequest, take_id: uuid.UUID, x: int, y: int) -> P
         resolved = plan(take.core, take.picture.size)
         if not (0 <= x < resolved.size.width and 0 <= y < resolved.size.height):
             raise Refused(f"There is no pixel at {x}, {y}; the result is {resolved.size} px.")
-        framing = next((i + 1 for i, step in enumerate(resolved.steps) if step.kind == "frame"), 0)
-        framed = resolved.until(framing)
+        framed = resolved.framed
         below_x = min(framed.size.width - 1, int((x + 0.5) * framed.size.width / resolved.size.width))
         below_y = min(framed.size.height - 1, int((y + 0.5) * framed.size.height / resolved.size.height))
         region = tile_region(resolved.size, x // TILE_SIDE, y // TILE_SIDE)

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
+from kitecore.luma import LUMA
 from kitecore.pixels import Pixels
 
 #: Tried in this order; the first that this machine's onnxruntime has is used.
@@ -34,10 +35,6 @@ def provider() -> str:
             raise EngineError(f"The provider {wanted} is not available here; there are {', '.join(available)}.")
         return wanted
     return next(name for name in PROVIDERS if name in available)
-
-
-#: Luma of R'G'B' as ITU-R BT.601 weighs it.
-LUMA = np.array([0.299, 0.587, 0.114], np.float32)
 
 
 class Engine:

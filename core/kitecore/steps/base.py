@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from kitecore.geometry import Size
+from kitecore.geometry import Place, Size
 from kitecore.stage import Stage
 
 EngineId = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]*$", max_length=60)]
@@ -44,6 +44,16 @@ class Step(BaseModel, ABC):
     @abstractmethod
     def reach(self, size: Size) -> int:
         """How many input pixels around a region the step needs, for an input of ``size``."""
+
+    def forward(self, place: Place, size: Size) -> Place:
+        """Where a place of an input of ``size`` lies in the result; outside it, if it has been cut off."""
+        result = self.result_size(size)
+        return Place(place.x * result.width / size.width, place.y * result.height / size.height)
+
+    def backward(self, place: Place, size: Size) -> Place:
+        """Where in an input of ``size`` a place of the result comes from."""
+        result = self.result_size(size)
+        return Place(place.x * size.width / result.width, place.y * size.height / result.height)
 
     def work(self, size: Size) -> float:
         """Arithmetic needed for an input of ``size``, in floating-point operations; for estimates of time."""

@@ -10,7 +10,7 @@ import pyvips
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.errors import TakeError
-from kitecore.geometry import Region, Size
+from kitecore.geometry import Place, Region, Size
 from kitecore.pixels import Pixels, has_alpha, premultiplied, unpremultiplied
 from kitecore.run import Run
 from kitecore.stage import Stage
@@ -68,11 +68,49 @@ class Frame(Step):
     def reach(self, size: Size) -> int:
         return _REACH if self.angle else 0
 
+    def forward(self, place: Place, size: Size) -> Place:
+        turned, crop = self.turned_size(size), self.region(size)
+        match self.turns:
+            case 0:
+                x, y = place.x, place.y
+            case 1:
+                x, y = size.height - place.y, place.x
+            case 2:
+                x, y = size.width - place.x, size.height - place.y
+            case _:
+                x, y = place.y, size.width - place.x
+        if self.flip:
+            x = turned.width - x
+        x, y = _rotated(x, y, turned, self.angle)
+        return Place(x - crop.x, y - crop.y)
+
+    def backward(self, place: Place, size: Size) -> Place:
+        turned, crop = self.turned_size(size), self.region(size)
+        x, y = _rotated(place.x + crop.x, place.y + crop.y, turned, -self.angle)
+        if self.flip:
+            x = turned.width - x
+        match self.turns:
+            case 0:
+                return Place(x, y)
+            case 1:
+                return Place(y, size.height - x)
+            case 2:
+                return Place(size.width - x, size.height - y)
+            case _:
+                return Place(size.width - y, x)
+
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         crop = self.region(full)
         if source.size != full:
             crop = _scaled(crop, full, source.size, result)
         return _FrameStage(source, self, crop)
+
+
+def _rotated(x: float, y: float, canvas: Size, angle: float) -> tuple[float, float]:
+    """A point turned by ``angle``° clockwise about the middle of a picture of ``canvas`` size."""
+    cos, sin = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    dx, dy = x - canvas.width / 2, y - canvas.height / 2
+    return canvas.width / 2 + cos * dx - sin * dy, canvas.height / 2 + sin * dx + cos * dy
 
 
 def _largest_inside(canvas: Size, wanted: Region, angle: float) -> Region:
@@ -85,9 +123,11 @@ def _largest_inside(canvas: Size, wanted: Region, angle: float) -> Region:
         wanted.x + wanted.width / 2 - canvas.width / 2,
         wanted.y + wanted.height / 2 - canvas.height / 2,
     )
-    turned_x = middle_x * math.cos(math.radians(angle)) + middle_y * math.sin(math.radians(angle))
-    turned_y = -middle_x * math.sin(math.radians(angle)) + middle_y * math.cos(math.radians(angle))
-    room_x, room_y = canvas.width / 2 - abs(turned_x), canvas.height / 2 - abs(turned_y)
+    turned_x, turned_y = _rotated(canvas.width / 2 + middle_x, canvas.height / 2 + middle_y, canvas, -angle)
+    room_x, room_y = (
+        canvas.width / 2 - abs(turned_x - canvas.width / 2),
+        canvas.height / 2 - abs(turned_y - canvas.height / 2),
+    )
     need_x = (wanted.width * cos + wanted.height * sin) / 2
     need_y = (wanted.width * sin + wanted.height * cos) / 2
     shrink = min(1.0, room_x / need_x, room_y / need_y)
@@ -145,13 +185,10 @@ class _FrameStage(Stage):
 
     def _straightened(self, region: Region, run: Run) -> Pixels:
         """A region of the straightened picture, by locally bounded bicubic interpolation (no overshoot)."""
-        radians = math.radians(self._step.angle)
-        cos, sin = math.cos(radians), math.sin(radians)
-        middle_x, middle_y = self._turned.width / 2, self._turned.height / 2
+        cos, sin = math.cos(math.radians(self._step.angle)), math.sin(math.radians(self._step.angle))
 
         def before(x: float, y: float) -> tuple[float, float]:
-            dx, dy = x - middle_x, y - middle_y
-            return middle_x + cos * dx + sin * dy, middle_y - sin * dx + cos * dy
+            return _rotated(x, y, self._turned, -self._step.angle)
 
         corners = [before(x, y) for x in (region.x, region.right) for y in (region.y, region.bottom)]
         left, top = (math.floor(min(side)) - _REACH for side in zip(*corners, strict=True))

@@ -166,7 +166,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Takes
+         * @description Every take of a picture, from the top.
+         */
+        get: operations["takes_api_list_takes"];
         put?: never;
         /**
          * Begin Take
@@ -194,11 +198,75 @@ export interface paths {
          */
         put: operations["takes_api_save_take"];
         post?: never;
+        /**
+         * Discard Take
+         * @description Take a take off the picture. It is kept; ``restore`` brings it back.
+         */
+        delete: operations["takes_api_discard_take"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Take
+         * @description Rename a take, note what is thought of it, choose it or choose it no longer.
+         */
+        patch: operations["takes_api_change_take"];
+        trace?: never;
+    };
+    "/api/takes/{take_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Take */
+        post: operations["takes_api_restore_take"];
         delete?: never;
         options?: never;
         head?: never;
-        /** Rename Take */
-        patch: operations["takes_api_rename_take"];
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/engines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Engines
+         * @description A take like this one for each of several engines, named after it; nothing is made if one cannot be used.
+         */
+        post: operations["takes_api_try_engines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/takes/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Takes
+         * @description Put the takes in this order; those not named follow.
+         */
+        post: operations["takes_api_order_takes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/takes/{take_id}/drift": {
@@ -249,6 +317,128 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["takes_api_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Spots
+         * @description The picture's check spots, where each lies in every take, and the marks.
+         */
+        get: operations["spots_api_list_spots"];
+        put?: never;
+        /** Pin Spot */
+        post: operations["spots_api_pin_spot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/spots/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose
+         * @description Pin the places that tell most about a treatment, each with its reason; not where there is a spot already.
+         */
+        post: operations["spots_api_propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/spots/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Spots
+         * @description Put the spots in this order; those not named follow.
+         */
+        post: operations["spots_api_order_spots"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spots/{spot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Spot
+         * @description Take a spot off; ``restore`` brings it and its marks back.
+         */
+        delete: operations["spots_api_remove_spot"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Spot
+         * @description Move or rename a spot. A spot that has been moved no longer shows what it was proposed for.
+         */
+        patch: operations["spots_api_change_spot"];
+        trace?: never;
+    };
+    "/api/spots/{spot_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Spot */
+        post: operations["spots_api_restore_spot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/takes/{take_id}/marks/{spot_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Mark
+         * @description Mark a spot in a take good or bad, or take the mark away.
+         */
+        put: operations["spots_api_mark"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -700,6 +890,8 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Chosen */
+            chosen: boolean;
         };
         /**
          * Blend
@@ -1015,6 +1207,11 @@ export interface components {
              */
             framed_chain: string;
             /**
+             * Plain Chain
+             * @description The same for that original, plainly brought to the result's size.
+             */
+            plain_chain: string;
+            /**
              * Seconds
              * @description How long a delivery will take on this machine, about.
              */
@@ -1103,6 +1300,15 @@ export interface components {
             name: string;
             /** Steps */
             steps: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"])[];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "bad" | "";
+            /** Note */
+            note: string;
+            /** Chosen */
+            chosen: boolean;
             /** State */
             state: number;
             /** Can Undo */
@@ -1121,10 +1327,29 @@ export interface components {
             /** Steps */
             steps?: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"])[];
         };
-        /** TakeName */
-        TakeName: {
+        /**
+         * TakeChange
+         * @description What is left out stays as it is.
+         */
+        TakeChange: {
             /** Name */
-            name: string;
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Verdict */
+            verdict?: ("good" | "bad" | "") | null;
+            /** Chosen */
+            chosen?: boolean | null;
+        };
+        /** Engines */
+        Engines: {
+            /** Engines */
+            engines: string[];
+        };
+        /** Order */
+        Order: {
+            /** Ids */
+            ids: string[];
         };
         /**
          * Drift
@@ -1147,6 +1372,88 @@ export interface components {
              * @description How many areas were compared.
              */
             areas: number;
+        };
+        /** PlaceOut */
+        PlaceOut: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /** SpotOut */
+        SpotOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * X
+             * @description In pixels of the upright source.
+             */
+            x: number;
+            /** Y */
+            y: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Places
+             * @description By take: where the spot lies in its result, in pixels; null where it has been cropped off.
+             */
+            places: {
+                [key: string]: components["schemas"]["PlaceOut"] | null;
+            };
+            /**
+             * Marks
+             * @description By take: what was thought of it there.
+             */
+            marks: {
+                [key: string]: "good" | "bad";
+            };
+        };
+        /**
+         * SpotIn
+         * @description A place in the source, or in the result of a take if one is named.
+         */
+        SpotIn: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Take Id */
+            take_id?: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * SpotChange
+         * @description What is left out stays as it is.
+         */
+        SpotChange: {
+            /** X */
+            x?: number | null;
+            /** Y */
+            y?: number | null;
+            /**
+             * Take Id
+             * @description The take whose pixels x and y are told in.
+             */
+            take_id?: string | null;
+            /** Name */
+            name?: string | null;
+        };
+        /** MarkIn */
+        MarkIn: {
+            /**
+             * Value
+             * @enum {string}
+             */
+            value: "good" | "bad" | "";
         };
         /** EngineOut */
         EngineOut: {
@@ -1695,6 +2002,28 @@ export interface operations {
             };
         };
     };
+    takes_api_list_takes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"][];
+                };
+            };
+        };
+    };
     takes_api_begin_take: {
         parameters: {
             query?: never;
@@ -1769,7 +2098,27 @@ export interface operations {
             };
         };
     };
-    takes_api_rename_take: {
+    takes_api_discard_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    takes_api_change_take: {
         parameters: {
             query?: never;
             header?: never;
@@ -1780,7 +2129,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TakeName"];
+                "application/json": components["schemas"]["TakeChange"];
             };
         };
         responses: {
@@ -1792,6 +2141,78 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakeOut"];
                 };
+            };
+        };
+    };
+    takes_api_restore_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+        };
+    };
+    takes_api_try_engines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Engines"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"][];
+                };
+            };
+        };
+    };
+    takes_api_order_takes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1857,6 +2278,197 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+        };
+    };
+    spots_api_list_spots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"][];
+                };
+            };
+        };
+    };
+    spots_api_pin_spot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpotIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"][];
+                };
+            };
+        };
+    };
+    spots_api_propose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    spots_api_order_spots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"][];
+                };
+            };
+        };
+    };
+    spots_api_remove_spot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    spots_api_change_spot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpotChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"][];
+                };
+            };
+        };
+    };
+    spots_api_restore_spot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"][];
+                };
+            };
+        };
+    };
+    spots_api_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                spot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotOut"][];
                 };
             };
         };
