@@ -106,6 +106,21 @@ class Plan:
         return self.until(framing)
 
     @property
+    def frame(self) -> Frame:
+        """The frame step; one that changes nothing if there is none."""
+        return next((step for step in self.steps if isinstance(step, Frame)), Frame())
+
+    def framed_like(self, other: Plan) -> bool:
+        """Whether both show the same part of the same source, the same way up."""
+        if self.source != other.source:
+            return False
+        mine, its = (
+            (plan.frame.turns, plan.frame.flip, plan.frame.angle, plan.frame.region(plan.source))
+            for plan in (self, other)
+        )
+        return mine == its
+
+    @property
     def plain(self) -> Plan:
         """The framed original brought to the result's size without any network."""
         framed = self.framed

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import io
-import json
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import numpy as np
-from PIL import Image
 from playwright.sync_api import Route
 
 from e2e_tests.base import BrowserTestCase, expect
+from e2e_tests.pixels import found, on_screen, result_of
 
 
 class BenchTest(BrowserTestCase):
@@ -22,41 +20,11 @@ class BenchTest(BrowserTestCase):
 
     def shown(self) -> np.ndarray:
         """The pixels of the large view on screen."""
-        box = self.page.locator(".view").bounding_box()
-        assert box
-        picture = Image.open(io.BytesIO(self.page.screenshot())).convert("RGB")
-        return np.asarray(picture)[
-            int(box["y"]) : int(box["y"] + box["height"]), int(box["x"]) : int(box["x"] + box["width"])
-        ]
-
-    def result(self) -> np.ndarray:
-        """The result's pixels, put together from the tiles the viewer asks for."""
-        take = self.page.url.rsplit("/", 1)[1]
-        plan = json.loads(self.page.request.get(f"{self.application.address}/api/takes/{take}").body())["plan"]
-        width, height = plan["size"]["width"], plan["size"]["height"]
-        whole = np.zeros((height, width, 3), np.uint8)
-        for row in range(0, height, 512):
-            for column in range(0, width, 512):
-                tile = self.page.request.get(
-                    f"{self.application.address}/api/takes/{take}/tiles/{plan['chain']}/0/{column // 512}_{row // 512}.png"
-                )
-                pixels = np.asarray(Image.open(io.BytesIO(tile.body())).convert("RGB"))
-                y, x = max(0, row - 1), max(0, column - 1)
-                whole[y : y + pixels.shape[0], x : x + pixels.shape[1]] = pixels
-        return whole
-
-    def found(self, part: np.ndarray, whole: np.ndarray) -> bool:
-        """Whether a small part of the screen stands, exactly so, somewhere in the result."""
-        windows = np.lib.stride_tricks.sliding_window_view(whole[..., 1], part.shape[:2])
-        rows, columns = np.nonzero((windows[:, :, 0, 0] == part[0, 0, 1]) & (windows[:, :, -1, -1] == part[-1, -1, 1]))
-        return any(
-            np.array_equal(whole[y : y + part.shape[0], x : x + part.shape[1]], part)
-            for y, x in zip(rows, columns, strict=True)
-        )
+        return on_screen(self.page, self.page.locator(".view"))
 
     def test_at_full_size_and_above_the_screen_shows_the_files_own_pixels(self) -> None:
         self.open_bench("Festival 2003 web.jpg")
-        whole = self.result()
+        whole = result_of(self.page, self.application.address)
         for key, scale in (("2", 1), ("3", 2), ("4", 4), ("5", 8)):
             self.page.keyboard.press(key)
             self.page.wait_for_timeout(300)
@@ -70,9 +38,7 @@ class BenchTest(BrowserTestCase):
                 for dx in range(scale):
                     part = middle[dy : dy + 20 * scale, dx : dx + 20 * scale]
                     small = part[::scale, ::scale]
-                    if np.array_equal(np.repeat(np.repeat(small, scale, 0), scale, 1), part) and self.found(
-                        small, whole
-                    ):
+                    if np.array_equal(np.repeat(np.repeat(small, scale, 0), scale, 1), part) and found(small, whole):
                         matches += 1
             self.assertEqual(matches, 1, f"at {scale * 100} %")
 

@@ -17,7 +17,7 @@ from kitecore.engines import engines
 from kitecore.errors import KiteError
 from kitecore.geometry import Region, Size
 from kitecore.run import Run
-from kitecore.steps import AnyStep, Enlarge, Frame
+from kitecore.steps import AnyStep, Enlarge
 from kitecore.steps.base import EngineId
 from kitecore.take import MOST_STEPS, plan
 from kitecore.take import Take as CoreTake
@@ -95,9 +95,7 @@ def _size(size: Size | Region) -> dict[str, int]:
 
 def _plan(take: Take) -> dict[str, Any]:
     resolved = plan(take.core, take.picture.size)
-    framed = resolved.framed
-    frame = framed.steps[-1] if framed.steps else Frame()
-    assert isinstance(frame, Frame)
+    framed, frame = resolved.framed, resolved.frame
     before = framed.sizes[-2] if framed.steps else resolved.source
     crop = frame.region(before)
     return {

@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
+import math
+import time
 import uuid
 from collections.abc import Callable
 from functools import cache
+from typing import Literal
 
 from django.conf import settings
 from django.db import connection
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Header, Router, Schema
+from ninja import Field, Header, Query, Router, Schema
 
 from kitecore.cache import RegionCache, region_key
 from kitecore.colour import screen_png
+from kitecore.comparison import Histogram, clipping_marked, histogram, signed_difference
 from kitecore.geometry import Region, Size
 from kitecore.pixels import Pixels
 from kitecore.preview import preview
 from kitecore.run import Run
 from kitecore.source import Source
+from kitecore.stage import ResampledStage
 from kitecore.take import Plan, plan
 from kiteglass.errors import Conflict, Refused
 from people.signed_in import PersonRequest, signed_in
@@ -34,6 +39,8 @@ TILE_SIDE = 512
 TILE_OVERLAP = 1
 SCREEN_SIDE = 2048
 LARGEST_CUT = 2048
+#: Histograms are of at most about this many pixels.
+HISTOGRAM_PIXELS = 600_000
 
 
 @cache
@@ -73,6 +80,14 @@ def _region(source: Source, resolved: Plan, sha256: str, level: int, region: Reg
     return region_cache().get_or_render(region_key(sha256, resolved.chain, level, region), render, run.cancelled)
 
 
+class Show(Schema):
+    """What is shown of a result."""
+
+    show: Literal["pixels", "clipping", "difference"] = "pixels"
+    gain: float = Field(default=4.0, ge=1, le=64)
+    against: str = Field(default="original", pattern=r"^(original|[0-9a-f-]{36})$")
+
+
 @router.get("/takes/{take_id}/tiles/{chain}/{level}/{column}_{row}.png", auth=signed_in, include_in_schema=False)
 async def tile(
     request: PersonRequest,
@@ -81,6 +96,7 @@ async def tile(
     level: int,
     column: int,
     row: int,
+    show: Query[Show],
     view: str = Header(default="", alias="X-Kite-View", max_length=100),
 ) -> HttpResponse:
     """One tile of 512×512 px (and a pixel of its neighbours) as lossless PNG in sRGB.
@@ -88,13 +104,15 @@ async def tile(
     ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; level k is halved k
     times and approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
     viewer with a higher number makes this one moot (409).
+    ``show=clipping`` paints what is clipped; ``show=difference`` tells how the result differs from another take of the
+    same frame, or from the original plainly enlarged (``against=original``).
     """
     viewer, _, number = view.partition(" ")
     if not 0 <= level <= 16 or column < 0 or row < 0:
         raise Http404
 
     def work(run: Run) -> bytes:
-        return _png(request, take_id, chain, level, lambda size: tile_region(size, column, row), run)
+        return _png(request, take_id, chain, level, lambda size: tile_region(size, column, row), run, show)
 
     content = await desk.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work)
     return _picture(content, exact=level == 0)
@@ -122,10 +140,12 @@ def _png(
     level: int,
     region_in: Callable[[Size], Region | None],
     run: Run,
+    show: Show | None = None,
 ) -> bytes:
     """The region that ``region_in`` gives for a picture of that size, as PNG; Http404 where it gives none."""
     try:
         take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
+        other = _compared_with(request, take, show.against) if show and show.show == "difference" else None
     finally:
         connection.close()
     resolved = _plan_of_chain(take, chain)
@@ -134,7 +154,26 @@ def _png(
         raise Http404
     with sources.of(take.picture) as source:
         pixels = _region(source, resolved, take.picture.original_id, level, region, run)
+        if show and show.show == "clipping":
+            return screen_png(clipping_marked(pixels), None)
+        if show and other:
+            below = ResampledStage(
+                other.stage(source.stage(other.source_reduction(level)), level), resolved.size.reduced(level)
+            )
+            return screen_png(signed_difference(pixels, below.render(region, run), show.gain), None)
         return screen_png(pixels, source.header.profile)
+
+
+def _compared_with(request: PersonRequest, take: Take, against: str) -> Plan:
+    """The plan a take is compared with. Raises Refused if it does not show the same part of the picture."""
+    resolved = plan(take.core, take.picture.size)
+    if against == "original":
+        return resolved.plain
+    other_take = get_object_or_404(Take.objects.of(request.auth), id=against, picture=take.picture)
+    other = plan(other_take.core, take.picture.size)
+    if not other.framed_like(resolved):
+        raise Refused(f"Take {other_take.name} is framed differently; a difference needs the same frame.")
+    return other
 
 
 def _picture(content: bytes, exact: bool) -> HttpResponse:
@@ -159,6 +198,24 @@ async def screen(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
     response = HttpResponse(await desk.render(uuid.uuid4().hex, 0, work), content_type="image/webp")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
+
+
+@router.get("/takes/{take_id}/histogram", auth=signed_in, response=Histogram)
+async def tones(request: PersonRequest, take_id: uuid.UUID) -> Histogram:
+    """The result's histogram; of large results, of a reduced view."""
+
+    def work(run: Run) -> Histogram:
+        try:
+            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
+        finally:
+            connection.close()
+        resolved = plan(take.core, take.picture.size)
+        level = max(0, math.ceil(math.log(resolved.size.pixels / HISTOGRAM_PIXELS, 4)))
+        with sources.of(take.picture) as source:
+            region = resolved.size.reduced(level).region
+            return histogram(_region(source, resolved, take.picture.original_id, level, region, run))
+
+    return await desk.render(f"histogram {take_id} {request.auth.pk}", time.monotonic_ns(), work)
 
 
 class PixelOut(Schema):

@@ -529,6 +529,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/histogram": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tones
+         * @description The result's histogram; of large results, of a reduced view.
+         */
+        get: operations["viewing_api_tones"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/pixel": {
         parameters: {
             query?: never;
@@ -1498,6 +1518,27 @@ export interface components {
         SpeedOut: {
             /** Source Megapixels Per Second */
             source_megapixels_per_second: number;
+        };
+        /**
+         * Histogram
+         * @description How often each tone occurs, per channel (one or three).
+         */
+        Histogram: {
+            /**
+             * Counts
+             * @description 256 counts from dark to light for each channel.
+             */
+            counts: number[][];
+            /**
+             * Shadows
+             * @description Share of pixels clipped at the bottom, per channel, 0..1.
+             */
+            shadows: number[];
+            /**
+             * Highlights
+             * @description The same at the top.
+             */
+            highlights: number[];
         };
         /**
          * PixelOut
@@ -2588,6 +2629,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EngineOut"];
+                };
+            };
+        };
+    };
+    viewing_api_tones: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Histogram"];
                 };
             };
         };

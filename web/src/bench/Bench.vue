@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import {
   mdiCircleHalfFull, mdiContentCopy, mdiKeyboardOutline, mdiPackageDown, mdiRedoVariant, mdiUndoVariant,
 } from '@mdi/js'
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api } from '../api/client'
@@ -15,13 +15,18 @@ import { useNotice } from '../shell/useNotice'
 import { useSurround } from '../shell/useSurround'
 import { turned, type Frame } from '../steps/frame'
 import type { StepKind } from '../steps/registry'
+import CheckBoard, { type BoardSize } from '../board/CheckBoard.vue'
+import { useSpots, type Spot } from '../board/useSpots'
+import { useTakes } from '../takes/useTakes'
 import CropEditor from './CropEditor.vue'
+import HistogramCard from './HistogramCard.vue'
 import KeySheet from './KeySheet.vue'
-import LargeView, { type Comparing } from './LargeView.vue'
+import LargeView, { type Comparing, type Shown } from './LargeView.vue'
 import SizeStrip from './SizeStrip.vue'
 import TheLine from './TheLine.vue'
 import { useKeys, type Key } from './useKeys'
 import { useTake, type Step, type Take } from './useTake'
+import type { Show } from './layer'
 
 const props = defineProps<{ jobId: string; pictureId: string; takeId?: string }>()
 const router = useRouter()
@@ -34,9 +39,20 @@ const { data: picture, error: missing } = usePicture(() => props.pictureId)
 const { data: deliveries } = useDeliveries(() => props.jobId)
 const { take, error: noTake, edit, settle, unsaved, undo, redo } = useTake(() => props.takeId)
 
+const list = useTakes(() => props.pictureId)
+const board = useSpots(() => props.pictureId)
+
 const openStep = ref<number | null>(null)
 const comparing = ref<Comparing>('one')
 const holding = ref(false)
+const blinking = ref(false)
+/** What stands beside the leading take: in the second pane, left of the divider, under the difference. */
+const others = ref<Shown[]>(['original', 'original', 'original'])
+const as = ref<Show['as']>('pixels')
+const gain = ref(4)
+const histogram = ref(false)
+const boardSize = ref<BoardSize>((localStorage.getItem('board') as BoardSize | null) ?? 'folded')
+watch(boardSize, (now) => localStorage.setItem('board', now))
 const zoom = ref(1)
 const delivering = ref(false)
 const sheet = ref(false)
@@ -44,7 +60,9 @@ const line = ref<InstanceType<typeof TheLine>>()
 const large = ref<InstanceType<typeof LargeView>>()
 const cropper = ref<InstanceType<typeof CropEditor>>()
 
-const takes = computed(() => picture.value?.takes ?? [])
+const takes = computed(() => list.takes.value)
+/** The takes as the bench shows them: the one being changed as it is now, not as it was last saved. */
+const shownTakes = computed(() => takes.value.map((one) => (one.id === take.value?.id ? take.value : one)))
 const framing = computed(() => {
   const step = openStep.value === null ? undefined : take.value?.steps[openStep.value]
   return step?.kind === 'frame' ? step : null
@@ -63,7 +81,7 @@ const begin = useMutation({
   },
   onSuccess: async (made) => {
     client.setQueryData(['takes', made.id], made)
-    await client.invalidateQueries({ queryKey: ['pictures'] })
+    await list.refresh()
     show(made.id)
   },
   onError: notice.fault,
@@ -98,6 +116,56 @@ function nextTake() {
   const next = takes.value[(place + 1) % takes.value.length]
   if (next) show(next.id)
 }
+// A take that is gone is not shown any more.
+watch(takes, (now) => {
+  if (now.length && props.takeId && !now.some((one) => one.id === props.takeId)) show(now[0]!.id, true)
+})
+
+/** What pane `place` (1 is the leading take's) can show: the original and the takes the other panes do not show yet. */
+function swap(place: number) {
+  if (place === 1) return nextTake()
+  const choices: Shown[] = ['original', ...takes.value.filter((one) => one.plan && one.id !== props.takeId).map((one) => one.id)]
+  const now = choices.indexOf(others.value[place - 2]!)
+  others.value = others.value.with(place - 2, choices[(now + 1) % choices.length]!)
+}
+// Four panes are for takes: those that have not been picked yet are filled in.
+watch(comparing, (now) => {
+  if (now !== 'four') return
+  const free = takes.value.filter((one) => one.plan && one.id !== props.takeId && !others.value.includes(one.id)).map((one) => one.id)
+  others.value = others.value.map((one, index) => (index > 0 && one === 'original' ? (free.shift() ?? one) : one))
+})
+const second = computed(() => takes.value.find((one) => one.id === others.value[0])?.name ?? 'original')
+/** In four panes one original is enough. */
+const beside = computed(() => (comparing.value === 'four' ? others.value.filter((one, index) => others.value.indexOf(one) === index && one !== props.takeId) : others.value))
+
+async function look(takeId: string, spot: Spot, scale: number) {
+  if (boardSize.value === 'full') boardSize.value = 'open'
+  openStep.value = null
+  if (takeId !== props.takeId) show(takeId)
+  // The large view comes back, and takes the take up, first.
+  await nextTick()
+  await settled()
+  const place = spot.places[takeId]
+  if (place) large.value?.lookAt(place, scale)
+}
+/** The take in the address is the one that is shown. */
+async function settled() {
+  while (take.value?.id !== props.takeId) await new Promise((resolve) => setTimeout(resolve, 20))
+  await nextTick()
+}
+function pin(place: { x: number; y: number }) {
+  if (take.value) board.pin.mutate({ ...place, take_id: take.value.id })
+}
+function nextBoard() {
+  boardSize.value = boardSize.value === 'folded' ? 'open' : boardSize.value === 'open' ? 'full' : 'folded'
+}
+const typedZoom = ref('')
+watch(zoom, (now) => (typedZoom.value = now < 0.1 ? (now * 100).toFixed(1) : String(Math.round(now * 100))), { immediate: true })
+function zoomTyped() {
+  const to = Number(typedZoom.value.replace(',', '.').replace('%', '')) / 100
+  if (to >= 0.01 && to <= 64) large.value?.zoomTo(to)
+  else typedZoom.value = String(Math.round(zoom.value * 100))
+}
 function pickStep(way: 1 | -1) {
   const count = take.value?.steps.length ?? 0
   if (!count) return
@@ -119,11 +187,20 @@ const comparisons: { value: Comparing; title: string }[] = [
   { value: 'one', title: 'one' },
   { value: 'divider', title: 'divider' },
   { value: 'sides', title: 'side by side' },
+  { value: 'four', title: 'four' },
 ]
 
 const keys = computed<Key[]>(() => [
   { key: 'o', shown: 'O, held', does: 'see the original', run: () => (holding.value = true), release: () => (holding.value = false) },
-  { key: 'c', shown: 'C', does: 'one, divider, side by side', run: () => (comparing.value = comparisons[(comparisons.findIndex((one) => one.value === comparing.value) + 1) % 3]!.value) },
+  { key: 'c', shown: 'C', does: 'one, divider, side by side, four', run: () => (comparing.value = comparisons[(comparisons.findIndex((one) => one.value === comparing.value) + 1) % comparisons.length]!.value) },
+  { key: 'a', shown: 'A', does: 'blink with what stands beside', run: () => (blinking.value = !blinking.value) },
+  ...[1, 2, 3, 4].map((place) => ({ key: `alt+${place}`, shown: 'Alt 1 … 4', does: 'another take in that pane', run: () => swap(place) })),
+  { key: 'w', shown: 'W', does: 'another take beside', run: () => swap(2) },
+  { key: 'x', shown: 'X', does: 'difference', run: () => (as.value = as.value === 'difference' ? 'pixels' : 'difference') },
+  { key: 'm', shown: 'M', does: 'mark what is clipped', run: () => (as.value = as.value === 'clipping' ? 'pixels' : 'clipping') },
+  { key: 'h', shown: 'H', does: 'histogram', run: () => (histogram.value = !histogram.value) },
+  { key: 'k', shown: 'K', does: 'pin a check spot under the pointer', run: () => large.value?.pin() },
+  { key: 'v', shown: 'V', does: 'check board: open, whole view, folded', run: nextBoard },
   { key: '0', shown: '0', does: 'fit the picture', run: () => large.value?.fit() },
   ...scales.map((scale, index) => ({ key: String(index + 1), shown: String(index + 1), does: `${scale * 100} %`, run: () => large.value?.zoomTo(scale) })),
   { key: '+', shown: '+', does: 'zoom in', run: () => large.value?.stepZoom(1) },
@@ -197,22 +274,42 @@ useKeys(() => keys.value)
       </aside>
       <section class="view" aria-label="Picture">
         <CropEditor v-if="framing && take && picture" ref="cropper" :step="framing" :take="take" :picture="picture" @change="changeFrame" />
-        <LargeView v-else-if="take?.plan" ref="large" :key="take.id" v-model:zoom="zoom" :take-id="take.id" :plan="take.plan"
-          :comparing="comparing" :holding="holding" />
+        <LargeView v-else-if="take?.plan" ref="large" v-model:zoom="zoom" :lead="take" :plan="take.plan" :takes="shownTakes" :others="beside"
+          :comparing="comparing" :holding="holding" :blinking="blinking" :as="as" :gain="gain" :spots="board.spots.value" @pin="pin"
+          @move-spot="(spot, place) => board.alter.mutate({ id: spot.id, ...place, take_id: take!.id })" @remove-spot="board.remove.mutate($event)" />
         <div v-else-if="take?.problem" class="problem"><p>{{ take.problem }}</p></div>
+        <HistogramCard v-if="histogram && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="histogram = false" />
       </section>
+      <CheckBoard v-if="picture" v-model:size="boardSize" class="wide" :takes="list" :spots="board" :lead-id="take?.id" @show="show($event)" @look="look"
+        @duplicate="begin.mutate($event.steps)" />
     </main>
     <footer class="foot">
       <div class="group" role="group" aria-label="Compare">
         <button v-for="one in comparisons" :key="one.value" :aria-pressed="comparing === one.value" title="Compare (C)" @click="comparing = one.value">{{ one.title }}</button>
       </div>
-      <button class="hold" title="Hold to see the original (O)" @pointerdown="holding = true" @pointerup="holding = false" @pointerleave="holding = false">hold for original</button>
+      <v-menu>
+        <template #activator="{ props: opener }">
+          <button v-bind="opener" class="hold" aria-label="Beside" title="What stands beside, blinks and is subtracted (W)">with {{ second }} ▾</button>
+        </template>
+        <v-list density="compact">
+          <v-list-item title="original" :active="others[0] === 'original'" @click="others = others.with(0, 'original')" />
+          <v-list-item v-for="one in takes.filter((other) => other.id !== takeId && other.plan)" :key="one.id" :title="one.name" :active="others[0] === one.id" @click="others = others.with(0, one.id)" />
+        </v-list>
+      </v-menu>
+      <button class="hold" :aria-pressed="blinking" title="Blink (A)" @click="blinking = !blinking">blink</button>
+      <div class="group" role="group" aria-label="Show">
+        <button :aria-pressed="as === 'difference'" title="Difference from what stands beside (X)" @click="as = as === 'difference' ? 'pixels' : 'difference'">difference</button>
+        <button v-if="as === 'difference'" title="How much it is amplified" aria-label="Amplification" @click="gain = gain >= 16 ? 2 : gain * 2">×{{ gain }}</button>
+        <button :aria-pressed="as === 'clipping'" title="Mark what is clipped (M)" @click="as = as === 'clipping' ? 'pixels' : 'clipping'">clipping</button>
+        <button :aria-pressed="histogram" title="Histogram (H)" @click="histogram = !histogram">tones</button>
+      </div>
+      <button class="hold" title="Hold to see the original (O)" @pointerdown="holding = true" @pointerup="holding = false" @pointerleave="holding = false">original</button>
       <v-spacer />
       <div class="group" role="group" aria-label="Zoom">
         <button title="Fit (0)" @click="large?.fit()">fit</button>
         <button v-for="(scale, index) in scales" :key="scale" :aria-pressed="Math.abs(zoom - scale) < 0.001" :title="`${scale * 100} % (${index + 1})`" @click="large?.zoomTo(scale)">{{ scale * 100 }} %</button>
       </div>
-      <span class="now" aria-label="Zoom now">{{ zoom < 0.1 ? (zoom * 100).toFixed(1) : Math.round(zoom * 100) }} %</span>
+      <span class="now"><input v-model="typedZoom" aria-label="Zoom in percent" inputmode="decimal" @keydown.enter="zoomTyped" @blur="zoomTyped" /> %</span>
       <v-btn :icon="mdiCircleHalfFull" size="x-small" aria-label="Next surround" title="Next surround grey (G)" @click="nextSurround" />
       <v-btn :icon="mdiKeyboardOutline" size="x-small" aria-label="Keys" title="Keys (?)" @click="sheet = true" />
     </footer>
@@ -265,9 +362,13 @@ useKeys(() => keys.value)
   margin-left: auto;
 }
 .table {
+  position: relative;
   display: grid;
-  grid-template-columns: 292px minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) auto / 292px minmax(0, 1fr);
   min-height: 0;
+}
+.wide {
+  grid-column: 1 / -1;
 }
 .left {
   overflow-y: auto;
@@ -327,11 +428,18 @@ useKeys(() => keys.value)
   border-radius: 4px;
   user-select: none;
 }
-.hold:active {
+.hold:active,
+.hold[aria-pressed='true'] {
   background: rgba(var(--v-theme-on-surface), 0.16);
 }
 .now {
-  width: 52px;
+  white-space: nowrap;
+}
+.now input {
+  width: 40px;
+  padding: 1px 4px;
   text-align: right;
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.26);
+  border-radius: 4px;
 }
 </style>

@@ -1,48 +1,113 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
-import type { Schemas } from '../api/client'
+import type { Spot } from '../board/useSpots'
 import Pane, { type View } from './Pane.vue'
 import PixelReadout from './PixelReadout.vue'
+import SpotPins from './SpotPins.vue'
+import { originalLayer, resultLayer, type Layer, type Plan, type Show } from './layer'
+import type { Take } from './useTake'
 
-export type Comparing = 'one' | 'divider' | 'sides'
+export type Comparing = 'one' | 'divider' | 'sides' | 'four'
+/** A take's id, or the picture before anything was done to it. */
+export type Shown = string
 
 const props = defineProps<{
-  takeId: string
-  plan: NonNullable<Schemas['TakeOut']['plan']>
+  lead: Take
+  plan: Plan
+  /** Every take of the picture. */
+  takes: Take[]
+  /** What the panes beside the leading take's show, in order. */
+  others: Shown[]
   comparing: Comparing
   holding: boolean
+  /** The leading take and the first of the others by turns. */
+  blinking: boolean
+  /** What is shown of results; differences are from the first of the others. */
+  as: Show['as']
+  gain: number
+  spots: Spot[]
 }>()
 const zoom = defineModel<number>('zoom', { required: true })
+const emit = defineEmits<{
+  pin: [place: { x: number; y: number }]
+  moveSpot: [spot: Spot, place: { x: number; y: number }]
+  removeSpot: [spot: Spot]
+}>()
 
-const left = ref<InstanceType<typeof Pane>>()
-const right = ref<InstanceType<typeof Pane>>()
+const panes = ref<InstanceType<typeof Pane>[]>([])
 const area = ref<HTMLElement>()
 const divider = ref(0.5)
-const busy = ref(false)
+const busy = ref<Record<number, boolean>>({})
 const pointer = ref<{ x: number; y: number } | null>(null)
+const at = ref<View | null>(null)
 
-const result = computed(() => ({ chain: props.plan.chain, size: props.plan.size }))
-const original = computed(() => ({ chain: props.plan.framed_chain, size: props.plan.framed }))
-const showing = computed(() => (props.holding ? 'original' : props.comparing === 'divider' ? 'divider' : 'result'))
+const swapped = ref(false)
+let beat: ReturnType<typeof setInterval> | undefined
+watch(
+  () => props.blinking,
+  (on) => {
+    clearInterval(beat)
+    swapped.value = false
+    if (on) beat = setInterval(() => (swapped.value = !swapped.value), 600)
+  },
+)
+onBeforeUnmount(() => clearInterval(beat))
+
+const working = computed(() => shown.value.some((_, index) => busy.value[index]))
+const showing = computed(() => (props.holding || swapped.value ? 'below' : props.comparing === 'divider' ? 'divider' : 'top'))
 const exact = computed(() => zoom.value >= 0.999)
 
-/** The result stands right of the divider and in the right-hand pane; the panes look at the same place. */
-function moved(view: View, other?: InstanceType<typeof Pane>) {
+const usable = (id: Shown) => id === 'original' || props.takes.some((take) => take.id === id && take.plan)
+const second = computed<Shown>(() => props.others.find(usable) ?? 'original')
+
+function nameOf(id: Shown): string {
+  return id === 'original' ? 'original' : (props.takes.find((take) => take.id === id)?.name ?? '')
+}
+const original = computed(() => originalLayer(props.lead.id, props.plan, props.plan))
+function layerOf(id: Shown, show: Show = { as: 'pixels' }): Layer {
+  if (id === 'original') return original.value
+  if (id === props.lead.id) return resultLayer(id, props.plan, props.plan, show)
+  return resultLayer(id, props.takes.find((take) => take.id === id)!.plan!, props.plan, show)
+}
+
+const show = computed<Show>(() =>
+  props.as === 'difference' ? { as: 'difference', gain: props.gain, against: second.value } : { as: props.as },
+)
+/** The panes from the first: the leading take stands right of the divider and of what it is beside. */
+const shown = computed<{ id: Shown; layer: Layer }[]>(() => {
+  const lead = { id: props.lead.id, layer: layerOf(props.lead.id, show.value) }
+  const beside = (id: Shown) => ({ id, layer: layerOf(id, props.as === 'clipping' && id !== 'original' ? { as: 'clipping' } : undefined) })
+  if (props.comparing === 'sides') return [beside(second.value), lead]
+  if (props.comparing === 'four') return [lead, ...props.others.filter(usable).slice(0, 3).map(beside)]
+  return [lead]
+})
+const leading = computed(() => shown.value.findIndex((one) => one.id === props.lead.id))
+/** What lies under the leading take's pane: the original while it is held, or what the divider shows. */
+const below = computed(() => ((props.comparing === 'divider' || props.blinking) && !props.holding ? layerOf(second.value) : original.value))
+
+function label(id: Shown): string {
+  if (props.holding) return 'original'
+  if (swapped.value && id === props.lead.id) return nameOf(second.value)
+  if (id === props.lead.id && props.as === 'difference') return `${nameOf(id)} − ${nameOf(second.value)}, ×${props.gain}`
+  return nameOf(id)
+}
+
+function looks(view: View) {
+  at.value = view
   zoom.value = view.scale
-  other?.setView(view)
+}
+function moved(view: View, from: number) {
+  panes.value.forEach((pane, index) => index !== from && pane.setView(view))
 }
 
 watch(
-  () => props.comparing,
-  async (now, before) => {
-    const view = (right.value ?? left.value)?.view()
+  () => shown.value.length,
+  async () => {
+    const view = main()?.view()
     await nextTick()
-    if (now !== 'sides' && before !== 'sides') return
-    // Panes change width: look at the same place at the same scale once they are laid out.
-    requestAnimationFrame(() => {
-      if (view) for (const pane of [left.value, right.value]) pane?.setView(view)
-    })
+    // The panes that have come look where the leading one does.
+    if (view) for (const pane of panes.value) pane.setView(view)
   },
 )
 
@@ -57,39 +122,49 @@ function drag(event: PointerEvent) {
   grip.addEventListener('pointerup', () => grip.removeEventListener('pointermove', move), { once: true })
 }
 
-const main = computed(() => right.value ?? left.value)
+const main = () => panes.value[leading.value]
 defineExpose({
-  fit: () => main.value?.fit(),
-  zoomTo: (to: number) => main.value?.zoomTo(to),
-  stepZoom: (way: 1 | -1) => main.value?.stepZoom(way),
-  panBy: (x: number, y: number) => main.value?.panBy(x, y),
+  fit: () => main()?.fit(),
+  zoomTo: (to: number) => main()?.zoomTo(to),
+  stepZoom: (way: 1 | -1) => main()?.stepZoom(way),
+  panBy: (x: number, y: number) => main()?.panBy(x, y),
+  lookAt: (place: { x: number; y: number }, scale: number) => main()?.lookAt(place, scale),
+  /** Pin a spot under the pointer, or in the middle of the view. */
+  pin: () => {
+    const place = pointer.value ?? (at.value && { x: at.value.x * props.plan.size.width, y: at.value.y * props.plan.size.width })
+    if (place) emit('pin', place)
+  },
 })
 </script>
 
 <template>
-  <div ref="area" class="area" :data-busy="busy" :data-showing="showing">
-    <div class="half" :class="{ whole: comparing !== 'sides' }">
-      <Pane ref="left" :take-id="takeId" :result="comparing === 'sides' ? original : result" :original="original"
-        :reference="plan.size" :showing="comparing === 'sides' ? 'result' : showing" :divider="divider"
-        @view="moved($event, right)" @computing="comparing !== 'sides' && (busy = $event)" @pointer="pointer = $event" />
-      <span class="tag left">{{ comparing === 'sides' || showing !== 'result' ? 'original' : 'result' }}</span>
-    </div>
-    <div v-if="comparing === 'sides'" class="half">
-      <Pane ref="right" :take-id="takeId" :result="result" :original="original" :reference="plan.size" :showing="showing" :divider="divider"
-        @view="moved($event, left)" @computing="busy = $event" @pointer="pointer = $event" />
-      <span class="tag left">{{ showing === 'original' ? 'original' : 'result' }}</span>
+  <div ref="area" class="area" :class="{ quarters: shown.length > 2 }" :data-busy="working" :data-showing="holding ? 'original' : showing">
+    <div v-for="(one, index) in shown" :key="index" class="part" :aria-label="`Pane ${index + 1}`">
+      <Pane ref="panes" :top="one.layer" :below="index === leading ? below : original" :reference="plan.size" :showing="showing" :divider="divider"
+        :navigator="index === leading && shown.length === 1" @view="moved($event, index)" @at="index === leading && looks($event)"
+        @computing="busy[index] = $event" @pointer="pointer = $event" @pin="emit('pin', $event)" />
+      <SpotPins v-if="at" :spots="spots" :take-id="lead.id" :reference="plan.size" :view="at" :still="index !== leading"
+        @move="(spot, place) => emit('moveSpot', spot, place)" @remove="emit('removeSpot', $event)" />
+      <span class="tag left">{{ comparing === 'divider' && !holding ? nameOf(second) : label(one.id) }}</span>
     </div>
     <div v-if="comparing === 'divider' && !holding" class="divider" :style="{ left: `${divider * 100}%` }" role="slider"
       aria-label="Divider" tabindex="0" :aria-valuenow="Math.round(divider * 100)" @pointerdown.prevent="drag"
       @keydown.left.prevent="divider = Math.max(0, divider - 0.02)" @keydown.right.prevent="divider = Math.min(1, divider + 0.02)">
       <span class="grip" />
     </div>
-    <span v-if="comparing === 'divider' && !holding" class="tag right">result</span>
-    <span class="state small" role="status">
-      <v-progress-circular v-if="busy" indeterminate size="14" width="2" />
-      {{ busy ? 'computing' : exact ? 'exact' : 'approximate, zoomed out' }}
-    </span>
-    <PixelReadout :take-id="takeId" :chain="plan.chain" :place="pointer" :exact="exact" />
+    <span v-if="comparing === 'divider' && !holding" class="tag right">{{ label(lead.id) }}</span>
+    <div class="corner small">
+      <span v-if="as === 'difference'" class="scale" aria-label="Scale of the difference">
+        darker −{{ Math.round(127 / gain) }} <i class="ramp" /> +{{ Math.round(127 / gain) }} lighter, of 255
+      </span>
+      <span v-if="as === 'clipping'" class="scale"><i class="dot high" /> clipped light <i class="dot low" /> clipped dark</span>
+      <span class="state" role="status">
+        <v-progress-circular v-if="working" indeterminate size="14" width="2" />
+        {{ working ? 'computing' : exact ? 'exact' : 'approximate, zoomed out' }}
+      </span>
+    </div>
+    <PixelReadout :lead="lead" :plan="plan" :others="shown.filter((one) => one.id !== lead.id && one.id !== 'original').map((one) => takes.find((take) => take.id === one.id)!)"
+      :place="pointer" :exact="exact" />
   </div>
 </template>
 
@@ -97,26 +172,31 @@ defineExpose({
 .area {
   position: absolute;
   inset: 0;
-  display: flex;
+  display: grid;
+  grid-auto-flow: column;
+  grid-auto-columns: minmax(0, 1fr);
   gap: 2px;
   overflow: hidden;
 }
-.half {
+.quarters {
+  grid-auto-flow: row;
+  grid-template: repeat(2, minmax(0, 1fr)) / repeat(2, minmax(0, 1fr));
+}
+.part {
   position: relative;
-  flex: 1;
   overflow: hidden;
 }
 .tag,
-.state {
-  position: absolute;
+.corner > span {
   padding: 2px 8px;
   font-size: 13px;
   background: rgba(var(--v-theme-surface), 0.86);
   border-radius: 3px;
-  pointer-events: none;
 }
 .tag {
+  position: absolute;
   top: 10px;
+  pointer-events: none;
 }
 .tag.left {
   left: 10px;
@@ -124,12 +204,34 @@ defineExpose({
 .tag.right {
   right: 10px;
 }
-.state {
+.corner {
+  position: absolute;
   right: 10px;
   bottom: 10px;
   display: flex;
   gap: 6px;
+  pointer-events: none;
+}
+.state,
+.scale {
+  display: flex;
+  gap: 6px;
   align-items: center;
+}
+.ramp {
+  width: 64px;
+  height: 10px;
+  background: linear-gradient(90deg, #000, #808080, #fff);
+}
+.dot {
+  width: 10px;
+  height: 10px;
+}
+.high {
+  background: #ff261a;
+}
+.low {
+  background: #1a73ff;
 }
 .divider {
   position: absolute;

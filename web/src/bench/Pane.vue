@@ -3,9 +3,10 @@ import OpenSeadragon from 'openseadragon'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Schemas } from '../api/client'
+import { sameLayer, tileOf, type Layer } from './layer'
 
-export type Showing = 'result' | 'original' | 'divider'
-/** Where a pane looks: the point of the picture (0..1 of its width) in its middle, and device pixels per result pixel. */
+export type Showing = 'top' | 'below' | 'divider'
+/** Where a pane looks: the point of the picture (0..1 of its width) in its middle, and device pixels per pixel of the reference. */
 export interface View {
   x: number
   y: number
@@ -15,17 +16,22 @@ export interface View {
 type Size = Schemas['SizeOut']
 
 const props = defineProps<{
-  takeId: string
-  result: { chain: string; size: Size }
-  original: { chain: string; size: Size }
-  /** What scales and places are told in: the pixels of the take's result, whichever layer this pane shows. */
+  top: Layer
+  /** What shows through where the top one does not; left of the divider. */
+  below: Layer
+  /** What scales and places are told in: the pixels of the leading take's result, whatever this pane shows. */
   reference: Size
   showing: Showing
   divider: number
+  navigator?: boolean
 }>()
 const emit = defineEmits<{
+  /** Somebody has moved this pane. */
   view: [view: View]
+  /** Where it looks now, whoever moved it. */
+  at: [view: View]
   pointer: [place: { x: number; y: number } | null]
+  pin: [place: { x: number; y: number }]
   computing: [busy: boolean]
 }>()
 
@@ -34,23 +40,28 @@ const steps = [0.0625, 0.125, 0.25, 0.5, 1, 2, 4, 8]
 const holder = ref<HTMLElement>()
 const paneId = crypto.randomUUID()
 let viewer: OpenSeadragon.Viewer | undefined
-let below: OpenSeadragon.TiledImage | undefined
-let belowChain = ''
+let under: OpenSeadragon.TiledImage | undefined
+let underLayer: Layer | undefined
 let shown: OpenSeadragon.TiledImage | undefined
 let older: OpenSeadragon.TiledImage | undefined
 let generation = 0
+/** The last view that was told to the others. */
+let told: View | null = null
+/** The pane has another size than the viewer knows; what it says of its view is wrong until it has noticed. */
+let resizing = false
+/** Counts the views that were asked for. */
+let looks = 0
 let fitted = true
-let following = false
+let dragging = false
 let smooth = true
 
 const density = () => window.devicePixelRatio || 1
 
-/** Tiles of a chain. The header tells the server which requests are moot once the take has changed again. */
-function tileSource(chain: string, size: Size) {
-  const top = Math.max(0, Math.ceil(Math.log2(Math.max(size.width, size.height) / tileSide)))
+function tileSource(layer: Layer) {
+  const top = Math.max(0, Math.ceil(Math.log2(Math.max(layer.size.width, layer.size.height) / tileSide)))
   return {
-    width: size.width,
-    height: size.height,
+    width: layer.size.width,
+    height: layer.size.height,
     tileSize: tileSide,
     // Without overlap the viewer stretches tiles by a pixel to hide gaps, and pixels would no longer be true.
     tileOverlap: 1,
@@ -58,19 +69,18 @@ function tileSource(chain: string, size: Size) {
     maxLevel: top,
     // Drawn straight onto the canvas: what the viewer takes for transparent goes through a second, smoothing one.
     hasTransparency: () => false,
-    getTileUrl: (level: number, x: number, y: number) => `/api/takes/${props.takeId}/tiles/${chain}/${top - level}/${x}_${y}.png`,
+    getTileUrl: (level: number, x: number, y: number) => tileOf(layer, top - level, x, y),
   }
 }
 
-function add(layer: { chain: string; size: Size }, index: number, loaded: (item: OpenSeadragon.TiledImage) => void) {
+function add(layer: Layer, index: number, loaded: (item: OpenSeadragon.TiledImage) => void) {
   const mine = generation
   viewer!.addTiledImage({
-    tileSource: tileSource(layer.chain, layer.size) as unknown as OpenSeadragon.TileSource,
-    x: 0,
-    y: 0,
-    width: 1,
+    tileSource: tileSource(layer) as unknown as OpenSeadragon.TileSource,
+    ...layer.at,
     index,
     preload: true,
+    // The header tells the server which requests are moot once the take has changed again.
     ajaxHeaders: { 'X-Kite-View': `${paneId} ${mine}` },
     success: (event) => {
       const item = (event as unknown as { item: OpenSeadragon.TiledImage }).item
@@ -84,22 +94,23 @@ function add(layer: { chain: string; size: Size }, index: number, loaded: (item:
 function load() {
   if (!viewer) return
   const before = view()
+  const looked = looks
   generation++
-  const reshaped = !shown || aspect(shown) !== aspectOf(props.result.size)
+  const reshaped = !shown || aspect(shown) !== aspectOf(props.top.size)
   if (older) viewer.world.removeItem(older)
   older = undefined
   if (shown && reshaped) viewer.world.removeItem(shown)
   else older = shown
-  if (below && (reshaped || belowChain !== props.original.chain)) {
-    viewer.world.removeItem(below)
-    below = undefined
+  if (under && (reshaped || !underLayer || !sameLayer(underLayer, props.below))) {
+    viewer.world.removeItem(under)
+    under = undefined
   }
   shown = undefined
-  if (!below) {
-    belowChain = props.original.chain
-    add(props.original, 0, (item) => (below = item))
+  if (!under) {
+    underLayer = props.below
+    add(props.below, 0, (item) => (under = item))
   }
-  add(props.result, viewer.world.getItemCount() + 1, (item) => {
+  add(props.top, viewer.world.getItemCount() + 1, (item) => {
     shown = item
     item.addHandler('fully-loaded-change', () => {
       emit('computing', !item.getFullyLoaded())
@@ -110,9 +121,9 @@ function load() {
     })
     emit('computing', true)
     // A view that was given before anything was loaded stands.
-    if (fitted || (reshaped && before)) fit()
-    else if (before) setView(before)
+    if (fitted || (reshaped && before && looks === looked)) fit()
     arrange()
+    tellWhere()
   })
 }
 
@@ -121,10 +132,10 @@ const aspect = (item: OpenSeadragon.TiledImage) => (item.getContentSize().y / it
 
 function arrange() {
   if (!viewer || !shown) return
-  const hidden = props.showing === 'original'
+  const hidden = props.showing === 'below'
   // Nothing shines through what is transparent in a result that is all there.
-  const covered = props.showing === 'result' && shown.getFullyLoaded() ? 0 : 1
-  if (below && below.getOpacity() !== covered) below.setOpacity(covered)
+  const covered = props.showing === 'top' && shown.getFullyLoaded() ? 0 : 1
+  if (under && under.getOpacity() !== covered) under.setOpacity(covered)
   for (const item of [older, shown]) {
     if (!item) continue
     let opacity = hidden ? 0 : 1
@@ -132,7 +143,7 @@ function arrange() {
     if (props.showing === 'divider') {
       const edge = viewer.viewport.pointFromPixel(new OpenSeadragon.Point(props.divider * holder.value!.clientWidth, 0), true).x
       const size = item.getContentSize()
-      const left = Math.round(edge * size.x)
+      const left = Math.round(((edge - props.top.at.x) / props.top.at.width) * size.x)
       if (left >= size.x) opacity = 0
       else if (left > 0) clip = new OpenSeadragon.Rect(left, 0, size.x - left, size.y)
     }
@@ -141,7 +152,7 @@ function arrange() {
     if (known?.x !== clip?.x || Boolean(known) !== Boolean(clip)) item.setClip(clip)
   }
   // At full size and above every pixel of what is looked at is shown as it is.
-  const own = (scale() * props.reference.width) / props.result.size.width
+  const own = (scale() * props.reference.width * props.top.at.width) / props.top.size.width
   // Turning it on or off asks for a redraw, so only on a change.
   if (own < 0.999 !== smooth) viewer.drawer.setImageSmoothingEnabled((smooth = own < 0.999))
 }
@@ -160,13 +171,13 @@ function view(): View | null {
 /** Look where another pane looks; the others are not told, or two panes would answer each other for ever. */
 function setView(to: View) {
   if (!viewer) return
-  following = true
   fitted = false
+  looks++
   viewer.viewport.zoomTo((to.scale * props.reference.width) / (holder.value!.clientWidth * density()), undefined, true)
   viewer.viewport.panTo(new OpenSeadragon.Point(to.x, to.y), true)
   snap()
   arrange()
-  following = false
+  tellWhere()
 }
 
 /** Put picture pixels exactly on screen pixels, so that none is drawn wider than its neighbour. */
@@ -180,16 +191,29 @@ function snap() {
   if (Math.abs(off.x) + Math.abs(off.y) > 1e-6) viewer.viewport.panBy(viewer.viewport.deltaPointsFromPixels(off, true), true)
 }
 
+/** Somebody has moved this pane: the others follow. */
 function tell() {
-  const now = following ? null : view()
+  const now = tellWhere()
   if (now) emit('view', now)
+}
+
+function tellWhere(): View | null {
+  const now = resizing ? null : view()
+  if (!now) return null
+  told = now
+  emit('at', now)
+  // A small picture of the whole is of use where only a part is seen.
+  const seen = viewer?.viewport.getBounds(true)
+  const whole = seen && seen.x <= 0.01 && seen.y <= 0.01 && seen.width >= 0.98 && seen.height >= (0.98 * props.reference.height) / props.reference.width
+  if (viewer?.navigator) viewer.navigator.element.style.display = whole ? 'none' : ''
+  return now
 }
 
 function fit() {
   fitted = true
-  viewer?.viewport.fitBounds(new OpenSeadragon.Rect(0, 0, 1, props.result.size.height / props.result.size.width), true)
+  viewer?.viewport.fitBounds(new OpenSeadragon.Rect(0, 0, 1, props.reference.height / props.reference.width), true)
   // Small pictures are not blown up just to fill the pane.
-  if (scale() > 1) setView({ x: 0.5, y: props.result.size.height / props.result.size.width / 2, scale: 1 })
+  if (scale() > 1) setView({ x: 0.5, y: props.reference.height / props.reference.width / 2, scale: 1 })
   fitted = true
   arrange()
   tell()
@@ -236,6 +260,22 @@ function align() {
     width: `${down(room.right) - left}px`,
     height: `${down(room.bottom) - top}px`,
   })
+  const known = viewer?.viewport.getContainerSize()
+  if (known) resizing = known.x !== pane.clientWidth || known.y !== pane.clientHeight
+}
+
+/** The reference pixel under a point of the pane, as fractions too; null beside the picture. */
+function placeUnder(position: OpenSeadragon.Point) {
+  const point = viewer!.viewport.pointFromPixel(position, true)
+  const place = { x: point.x * props.reference.width, y: point.y * props.reference.width }
+  const inside = place.x >= 0 && place.y >= 0 && place.x < props.reference.width && place.y < props.reference.height
+  return inside ? place : null
+}
+
+/** Look at a place of the reference, in its middle. */
+function lookAt(place: { x: number; y: number }, scale: number) {
+  setView({ x: place.x / props.reference.width, y: place.y / props.reference.width, scale })
+  tell()
 }
 
 let lastWheel = 0
@@ -249,10 +289,16 @@ onMounted(() => {
     element: holder.value!,
     drawer: 'canvas',
     showNavigationControl: false,
-    showNavigator: false,
+    showNavigator: Boolean(props.navigator),
+    navigatorPosition: 'TOP_RIGHT',
+    navigatorSizeRatio: 0.14,
+    navigatorAutoFade: false,
+    navigatorBackground: 'transparent',
+    navigatorBorderColor: 'rgba(255, 255, 255, 0.6)',
+    navigatorDisplayRegionColor: '#fff',
     loadTilesWithAjax: true,
     // Browsers open six connections to a server; saving a change must never wait for tiles.
-    imageLoaderLimit: 2,
+    imageLoaderLimit: props.navigator ? 2 : 1,
     tileRetryMax: 3,
     tileRetryDelay: 1500,
     timeout: 120_000,
@@ -262,7 +308,7 @@ onMounted(() => {
     maxZoomPixelRatio: 64,
     smoothTileEdgesMinZoom: Infinity,
     immediateRender: false,
-    preserveImageSizeOnResize: true,
+    preserveViewport: true,
     gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false, scrollToZoom: false },
     gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false },
     gestureSettingsPen: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false },
@@ -276,23 +322,34 @@ onMounted(() => {
     lastWheel = performance.now()
     stepZoom(scroll > 0 ? 1 : -1, viewer!.viewport.pointFromPixel(position, true))
   })
-  viewer.addHandler('canvas-drag', () => (fitted = false))
+  viewer.addHandler('canvas-drag', () => {
+    fitted = false
+    dragging = true
+  })
+  viewer.addHandler('canvas-double-click', (event) => {
+    const place = placeUnder((event as unknown as { position: OpenSeadragon.Point }).position)
+    if (place) emit('pin', place)
+  })
   viewer.addHandler('canvas-drag-end', () => {
+    dragging = false
     snap()
     tell()
   })
   viewer.addHandler('update-viewport', arrange)
-  viewer.addHandler('pan', tell)
-  viewer.addHandler('resize', () => requestAnimationFrame(() => (fitted ? fit() : tell())))
+  viewer.addHandler('pan', () => dragging && tell())
+  // However a pane changes size, it goes on looking at the same place at the same scale.
+  viewer.addHandler('resize', () =>
+    // The viewer zooms once more after it has said so.
+    requestAnimationFrame(() => {
+      resizing = false
+      if (fitted || !told) fit()
+      else setView(told)
+    }),
+  )
   new OpenSeadragon.MouseTracker({
     element: viewer.canvas,
     moveHandler: (event) => {
-      const { position } = event as unknown as { position: OpenSeadragon.Point }
-      const point = viewer!.viewport.pointFromPixel(position, true)
-      const x = Math.floor(point.x * props.reference.width)
-      const y = Math.floor(point.y * props.reference.width)
-      const inside = x >= 0 && y >= 0 && x < props.reference.width && y < props.reference.height
-      emit('pointer', inside ? { x, y } : null)
+      emit('pointer', placeUnder((event as unknown as { position: OpenSeadragon.Point }).position))
     },
     leaveHandler: () => emit('pointer', null),
   })
@@ -303,13 +360,15 @@ onBeforeUnmount(() => {
   viewer?.destroy()
 })
 
-watch(() => [props.takeId, props.result.chain, props.original.chain], load)
+watch(() => [props.top, props.below], (now, before) => {
+  if (!sameLayer(now[0]!, before[0]!) || !sameLayer(now[1]!, before[1]!)) load()
+})
 watch(() => [props.showing, props.divider], () => {
   arrange()
   viewer?.forceRedraw()
 })
 
-defineExpose({ fit, zoomTo, stepZoom, panBy, setView, view })
+defineExpose({ fit, zoomTo, stepZoom, panBy, setView, lookAt, view })
 </script>
 
 <template>

@@ -54,7 +54,7 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
     chain = chain.then(async () => {
       try {
         const answer = await api.put<Take>(`/takes/${sending.id}`, { steps: sending.steps })
-        if (changes === sent) client.setQueryData(['takes', sending.id], answer)
+        if (changes === sent) know(answer)
       } catch (fault) {
         notice.fault(fault)
         // What was refused is not kept on screen as if it were saved.
@@ -63,6 +63,13 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
         if (changes === sent) unsaved.value = false
       }
     })
+  }
+
+  /** An answer of the server: kept, and whatever shows several takes is brought up to it. */
+  function know(answer: Take) {
+    client.setQueryData(['takes', answer.id], answer)
+    client.setQueryData<Take[]>(['takes', 'of', answer.picture_id], (all) => all?.map((one) => (one.id === answer.id ? answer : one)))
+    void client.invalidateQueries({ queryKey: ['spots', answer.picture_id] })
   }
 
   /** Everything changed so far is saved once this resolves. */
@@ -76,7 +83,7 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
       await settle()
       return api.post<Take>(`/takes/${toValue(takeId)}/${way}`)
     },
-    onSuccess: (answer) => client.setQueryData(['takes', answer.id], answer),
+    onSuccess: know,
     onError: notice.fault,
   })
 

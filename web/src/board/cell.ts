@@ -1,0 +1,42 @@
+import type { Plan } from '../bench/layer'
+
+interface Place {
+  x: number
+  y: number
+}
+
+/** The part of a result that a cell shows, and how large one of its pixels is drawn. */
+export interface Cut {
+  x: number
+  y: number
+  width: number
+  height: number
+  /** CSS pixels per pixel of the result. */
+  magnified: number
+}
+
+/** Pixels of a result per pixel of the framed source. */
+export const fineness = (plan: Plan) => plan.size.width / plan.framed.width
+
+/**
+ * The cut of a take around a place of its result, `width` × `height` CSS px large at `zoom` screen pixels per pixel of
+ * the finest take: every take is seen at the same printed size, whatever its factor.
+ */
+export function cutAround(plan: Plan, place: Place, finest: number, zoom: number, width: number, height: number): Cut {
+  const density = window.devicePixelRatio || 1
+  const magnified = (zoom * finest) / fineness(plan) / density
+  const across = Math.min(plan.size.width, Math.max(1, Math.round(width / magnified)))
+  const along = Math.min(plan.size.height, Math.max(1, Math.round(height / magnified)))
+  const inside = (start: number, length: number, most: number) => Math.max(0, Math.min(Math.round(start), most - length))
+  return {
+    x: inside(place.x - across / 2, across, plan.size.width),
+    y: inside(place.y - along / 2, along, plan.size.height),
+    width: across,
+    height: along,
+    magnified,
+  }
+}
+
+export function cutAddress(takeId: string, chain: string, cut: Cut): string {
+  return `/api/takes/${takeId}/cuts/${chain}/${cut.x}_${cut.y}_${cut.width}_${cut.height}.png`
+}
