@@ -124,19 +124,22 @@ class BoardTest(BrowserTestCase):
         expect(self.page.get_by_role("button", name="Check spot 1, rope")).to_be_visible()
 
     def test_four_panes_look_at_one_place_and_difference_and_clipping_are_told(self) -> None:
-        self.open_board("Kite days poster.png")
+        self.open_board("Harbour wall 1988.jpg")
         self.page.keyboard.press("n")
-        expect(self.page.get_by_label("Take", exact=True)).to_have_text("take B ▾")
+        expect(self.page.get_by_label("Take", exact=True)).to_have_text("take C ▾")
         self.page.keyboard.press("v")
         self.page.keyboard.press("v")
         self.page.keyboard.press("3")
         self.page.get_by_role("button", name="four").click()
         panes = self.page.get_by_label("Pane", exact=False)
-        expect(panes).to_have_count(3)
+        expect(panes).to_have_count(4)
         self.wait_until_computed()
-        # Takes A and B are alike, so their panes must look alike, pixel by pixel.
-        shown = [on_screen(self.page, panes.nth(index)) for index in (0, 2)]
-        self.assertTrue((shown[0][60:150, 100:300] == shown[1][60:150, 100:300]).mean() > 0.98)
+        # Takes C and A are alike, so their panes must show the same pixels; a pane may begin a pixel beside the other.
+        first, third = (on_screen(self.page, panes.nth(index)) for index in (0, 2))
+        part = first[60:150, 100:300]
+        shifts = [(dy, dx) for dy in range(-2, 3) for dx in range(-2, 3)]
+        alike = [(part == third[60 + dy : 150 + dy, 100 + dx : 300 + dx]).mean() for dy, dx in shifts]
+        self.assertGreater(max(alike), 0.98)
         self.page.get_by_label("Zoom in percent").fill("150")
         self.page.get_by_label("Zoom in percent").press("Enter")
         expect(self.page.get_by_label("Zoom in percent")).to_have_value("150")
@@ -144,9 +147,9 @@ class BoardTest(BrowserTestCase):
         self.page.keyboard.press("2")
         self.page.keyboard.press("x")
         expect(self.page.get_by_label("Scale of the difference")).to_be_visible()
-        expect(self.page.get_by_text("B − original, ×4")).to_be_visible()
+        expect(self.page.get_by_text("C − original, ×4")).to_be_visible()
         self.page.keyboard.press("w")
-        expect(self.page.get_by_text("B − A, ×4")).to_be_visible()
+        expect(self.page.get_by_text("C − A, ×4")).to_be_visible()
         self.wait_until_computed()
         self.page.wait_for_timeout(300)
         grey = on_screen(self.page, self.page.locator(".view"))[100:250, 200:400]
