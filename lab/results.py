@@ -82,7 +82,7 @@ def restoring() -> list[str]:
     lines += [f"Clean pictures come back with {denoise['clean_pictures_psnr']} dB.", ""]
     lines += ["## Repair", "", "PSNR-Y in dB. Classic: the best of bilateral filters and mild non-local means.", ""]
     lines += table(
-        ["JPEG quality", "as it is", "classic", "Repair", "least gain of a picture", "HaarPSI"],
+        ["JPEG quality", "as it is", "classic", "Repair", "least gain of a picture", "HaarPSI", "quality not told"],
         [[quality, *row.values()] for quality, row in repair["jpeg"].items()],
     )
     lines += [

@@ -35,6 +35,10 @@ class CommandLineTest(TestCase):
 
     def test_read(self) -> None:
         facts = json.loads(self.run_command("read", self.source).stdout)
+        self.assertEqual(facts["pixels"]["width"], facts["width"])
+        self.assertGreaterEqual(facts["noise"]["luminance"], 0)
+        self.assertIn(facts["blur"]["kind"], ("none", "focus", "motion", "soft"))
+        self.assertEqual(facts["enlarged_by"], 1.0)
         self.assertEqual((facts["width"], facts["height"], facts["ppi"]), (40, 60, 72))
 
     def test_engines(self) -> None:

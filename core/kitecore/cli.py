@@ -16,8 +16,10 @@ from kitecore.engines import engines
 from kitecore.errors import KiteError, OutputError, TakeError
 from kitecore.lengths import parse_print
 from kitecore.output import FORMAT_OF_ENDING, OutputSpec, write_result
+from kitecore.quantiser import quality_of_file
+from kitecore.reading import read_picture
 from kitecore.run import Run
-from kitecore.source import Source, read_facts
+from kitecore.source import Source
 from kitecore.steps import AnyStep, Deblur, Denoise, Repair
 from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
 from kitecore.steps.enlarge import Blend, ByFactor, ByHeight, ByPrint, ByWidth, Enlarge
@@ -88,7 +90,7 @@ def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="python -m kitecore", description="Read, enlarge, restore and render pictures.")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
 
-    read = commands.add_parser("read", help="tell a file's facts as JSON")
+    read = commands.add_parser("read", help="measure a picture: its facts and its reading, as JSON")
     read.add_argument("file", type=Path)
 
     enlarge = commands.add_parser("enlarge", help="enlarge a file to a factor, a size in pixels, or a print")
@@ -207,7 +209,7 @@ def _run(arguments: list[str] | None) -> None:
     options = _parser().parse_args(arguments)
     match options.command:
         case "read":
-            _print(read_facts(options.file))
+            _read(options.file)
         case "engines":
             print(json.dumps([engine.manifest.model_dump(mode="json") for engine in engines().values()], indent=2))
         case "enlarge":
@@ -215,13 +217,27 @@ def _run(arguments: list[str] | None) -> None:
         case "restore":
             if not options.steps:
                 raise TakeError("Nothing to restore was asked for; give --denoise, --repair or --deblur.")
-            _deliver(options, Take(steps=options.steps))
+            _deliver(options, Take(steps=[_told(step, options.source) for step in options.steps]))
         case "render":
             try:
                 text = options.take.read_bytes()
             except OSError as error:
                 raise TakeError(f"The take {options.take.name} cannot be read ({error.strerror}).") from error
             _deliver(options, parse_take(text))
+
+
+def _read(path: Path) -> None:
+    """Print a file's facts and what was measured in it, as one JSON object."""
+    with Source(path) as source:
+        told = source.facts.model_dump(mode="json") | read_picture(source, Run()).model_dump(mode="json")
+    print(json.dumps(told, indent=2, ensure_ascii=False))
+
+
+def _told(step: AnyStep, path: Path) -> AnyStep:
+    """The step; a repair that was told no quality is told the one a JPEG file was written at."""
+    if isinstance(step, Repair) and step.quality is None:
+        return step.model_copy(update={"quality": quality_of_file(path)})
+    return step
 
 
 def _print(model: BaseModel) -> None:

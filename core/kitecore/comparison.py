@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, Field
 
-from kitecore.pixels import Pixels, has_alpha
+from kitecore.pixels import Pixels, colours_of
 
 #: A channel within half a step of 16 bits of the end of its range is clipped.
 _STEP = 0.5 / 65535
@@ -14,15 +14,10 @@ _HIGH = np.array([1.0, 0.15, 0.1], np.float32)
 _LOW = np.array([0.1, 0.45, 1.0], np.float32)
 
 
-def colours_of(pixels: Pixels) -> Pixels:
-    """Without alpha."""
-    colours: Pixels = pixels[..., :-1] if has_alpha(pixels.shape[2]) else pixels
-    return colours
-
-
 def signed_difference(pixels: Pixels, other: Pixels, gain: float) -> Pixels:
     """Half grey where the two are the same; lighter where ``pixels`` are, by ``gain`` times as much. Both H×W×C, 0..1."""
-    return np.clip(0.5 + np.float32(gain) * (colours_of(pixels) - colours_of(other)), 0, 1)
+    difference = 0.5 + np.float32(gain) * (colours_of(pixels) - colours_of(other))
+    return np.asarray(np.clip(difference, 0, 1), np.float32)
 
 
 def clipping_marked(pixels: Pixels) -> Pixels:

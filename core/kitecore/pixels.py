@@ -21,6 +21,11 @@ def has_alpha(bands: int) -> bool:
     return bands in (2, 4)
 
 
+def colours_of(pixels: Pixels) -> Pixels:
+    """Without alpha."""
+    return pixels[..., :-1] if has_alpha(pixels.shape[2]) else pixels
+
+
 def from_samples(samples: Samples) -> Pixels:
     """Samples of a file (uint8, uint16 or float32) to working pixels; float samples are taken as they are."""
     if samples.dtype == np.uint8:

@@ -19,6 +19,7 @@ from kitecore.exif import Exif
 from kitecore.geometry import Size
 from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pixels import Samples
+from kitecore.quantiser import quality_of_file
 from kitecore.stage import SampleStage
 
 MOST_MEGAPIXELS = float(os.environ.get("KITE_MOST_MEGAPIXELS", "250"))
@@ -56,6 +57,7 @@ class Facts(BaseModel):
     exposure_s: float | None = None
     focal_mm: float | None = None
     taken: str | None = None
+    quality: int | None = Field(default=None, description="Quality a JPEG file was written at, from its own tables.")
     notes: list[str] = Field(default_factory=list, description="What was done to the file while reading it.")
 
 
@@ -188,6 +190,7 @@ def _facts(image: pyvips.Image, path: Path, form: str, header: Header, notes: li
         print_width_cm=round(image.width / 300 * 2.54, 1), print_height_cm=round(image.height / 300 * 2.54, 1),
         camera=camera, lens=text(photo, 0xA434), iso=int(iso) if iso else None, aperture=number(0x829D),
         exposure_s=number(0x829A), focal_mm=number(0x920A), taken=text(photo, 0x9003), notes=notes,
+        quality=quality_of_file(path) if form == "JPEG" else None,
     )  # fmt: skip
 
 

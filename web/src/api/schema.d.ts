@@ -871,6 +871,11 @@ export interface components {
             /** Taken */
             taken?: string | null;
             /**
+             * Quality
+             * @description Quality a JPEG file was written at, from its own tables.
+             */
+            quality?: number | null;
+            /**
              * Notes
              * @description What was done to the file while reading it.
              */

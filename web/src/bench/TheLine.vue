@@ -38,7 +38,7 @@ function remove(index: number) {
 }
 function add(kind: StepKind) {
   const place = placeFor(kind, props.take.steps)
-  emit('edit', props.take.steps.toSpliced(place, 0, newStep(kind)), true)
+  emit('edit', props.take.steps.toSpliced(place, 0, newStep(kind, props.picture.facts)), true)
   open.value = place
 }
 function drop(to: number) {

@@ -8,7 +8,8 @@ export function pixelLine(facts: Facts): string {
 
 export function depthLine(facts: Facts): string {
   const bits = facts.bits === 32 ? '32 bit float' : `${facts.bits} bit`
-  return `${facts.format} · ${bits} ${facts.colour} · ${facts.profile ?? 'no profile, taken as sRGB'}`
+  const format = facts.quality ? `${facts.format}, quality ${facts.quality}` : facts.format
+  return `${format} · ${bits} ${facts.colour} · ${facts.profile ?? 'no profile, taken as sRGB'}`
 }
 
 export function fileLine(facts: Facts): string {

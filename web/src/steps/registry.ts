@@ -20,7 +20,7 @@ interface Kind<K extends StepKind> {
   control: Component
   /** One line about the settings, as they stand on the line. */
   summary: (step: Extract<Step, { kind?: K }>, take: Take) => string
-  make: () => Extract<Step, { kind?: K }>
+  make: (facts: Schemas['Facts']) => Extract<Step, { kind?: K }>
 }
 
 /** Every kind of step there is: a new one is a control and an entry here. */
@@ -50,7 +50,7 @@ export const stepKinds: { [K in StepKind]: Kind<K> } = {
     purpose: 'Take block edges and ringing of compression away',
     control: RepairControl,
     summary: (step) => `strength ${number(step.strength ?? 80, 0)}${step.quality ? ` · quality ${step.quality}` : ''}`,
-    make: () => ({ kind: 'repair', on: true, engine: 'repair', strength: 80, quality: null }),
+    make: (facts) => ({ kind: 'repair', on: true, engine: 'repair', strength: 80, quality: facts.quality ?? null }),
   },
   deblur: {
     title: 'deblur',
@@ -83,6 +83,7 @@ export function placeFor(kind: StepKind, steps: Step[]): number {
   return kind === 'enlarge' || enlarging < 0 ? steps.length : enlarging
 }
 
-export function newStep(kind: StepKind): Step {
-  return stepKinds[kind].make()
+/** A step of a kind with its usual settings; what a picture's own file tells is put in. */
+export function newStep(kind: StepKind, facts: Schemas['Facts']): Step {
+  return stepKinds[kind].make(facts)
 }
