@@ -123,6 +123,19 @@ class BoardTest(BrowserTestCase):
         self.page.get_by_role("button", name="Put back").click()
         expect(self.page.get_by_role("button", name="Check spot 1, rope")).to_be_visible()
 
+    def test_a_fidelity_report_is_measured_kept_and_leads_to_places(self) -> None:
+        self.open_bench("Harbour wall 1988.jpg")
+        self.page.keyboard.press("y")
+        card = self.page.get_by_label("Fidelity", exact=True)
+        card.get_by_role("button", name="Measure").click()
+        expect(card.get_by_text("Texture kept")).to_be_visible(timeout=120_000)
+        expect(card.get_by_role("listitem")).to_have_count(6)
+        card.get_by_role("listitem").filter(has_text="Back at source size").get_by_role("button").first.click()
+        expect(self.page.get_by_label("Zoom in percent")).to_have_value("100")
+        self.page.reload()
+        self.page.get_by_role("button", name="fidelity").click()
+        expect(card.get_by_text("Texture kept")).to_be_visible()
+
     def test_four_panes_look_at_one_place_and_difference_and_clipping_are_told(self) -> None:
         self.open_board("Harbour wall 1988.jpg")
         self.page.keyboard.press("n")

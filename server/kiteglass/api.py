@@ -17,13 +17,14 @@ from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from kiteglass.errors import Conflict, Refused, TooMany
 from people.api import router as people
 from pictures.api import router as pictures
+from reports.api import router as reports
 from spots.api import router as spots
 from takes.api import router as takes
 from viewing.api import router as viewing
 
 api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
 
-for router in (people, jobs, pictures, takes, spots, engines, viewing, deliveries):
+for router in (people, jobs, pictures, takes, spots, reports, engines, viewing, deliveries):
     api.add_router("", router)
 
 #: What each kind of error is over HTTP, most particular first.

@@ -67,6 +67,7 @@ INSTALLED_APPS = [
     "pictures",
     "takes",
     "spots",
+    "reports",
     "viewing",
     "engines",
     "deliveries",

@@ -445,6 +445,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Report
+         * @description The report on the take as it is now; ``none`` if none has been asked for.
+         */
+        get: operations["reports_api_get_report"];
+        put?: never;
+        /**
+         * Ask Report
+         * @description Have the take measured. One that was made for the same steps is given as it is.
+         */
+        post: operations["reports_api_ask_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/engines": {
         parameters: {
             query?: never;
@@ -1479,6 +1503,88 @@ export interface components {
              * @enum {string}
              */
             value: "good" | "bad" | "";
+        };
+        /** FidelityReport */
+        FidelityReport: {
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /**
+             * Structure
+             * @description Mean structural similarity of the result brought back to source size, 0..1.
+             */
+            structure: number;
+            /**
+             * Bands
+             * @description Share of texture kept, finest band first, where the source has texture.
+             */
+            bands: number[];
+            /** Areas */
+            areas: number;
+        };
+        /**
+         * Finding
+         * @description One thing that was measured, in plain words.
+         */
+        Finding: {
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "return" | "drift" | "halo" | "smoothing" | "seams" | "invention";
+            /** Title */
+            title: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+            /**
+             * Word
+             * @enum {string}
+             */
+            word: "fine" | "look" | "problem";
+            /**
+             * Says
+             * @description What the number means, in a sentence.
+             */
+            says: string;
+            /**
+             * Places
+             * @description Where it is worst, worst first.
+             */
+            places: components["schemas"]["Spot"][];
+        };
+        /** ReportOut */
+        ReportOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "queued" | "running" | "done" | "failed";
+            /** Chain */
+            chain: string;
+            /**
+             * Progress
+             * @default 0
+             */
+            progress: number;
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            found?: components["schemas"]["FidelityReport"] | null;
+        };
+        /**
+         * Spot
+         * @description A place of the result, in its pixels, and what was measured there.
+         */
+        Spot: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Value */
+            value: number;
         };
         /** EngineOut */
         EngineOut: {
@@ -2515,6 +2621,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SpotOut"][];
+                };
+            };
+        };
+    };
+    reports_api_get_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+        };
+    };
+    reports_api_ask_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportOut"];
                 };
             };
         };

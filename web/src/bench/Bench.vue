@@ -19,6 +19,7 @@ import CheckBoard, { type BoardSize } from '../board/CheckBoard.vue'
 import { useSpots, type Spot } from '../board/useSpots'
 import { useTakes } from '../takes/useTakes'
 import CropEditor from './CropEditor.vue'
+import FidelityCard from './FidelityCard.vue'
 import HistogramCard from './HistogramCard.vue'
 import KeySheet from './KeySheet.vue'
 import LargeView, { type Comparing, type Shown } from './LargeView.vue'
@@ -51,6 +52,7 @@ const others = ref<Shown[]>(['original', 'original', 'original'])
 const as = ref<Show['as']>('pixels')
 const gain = ref(4)
 const histogram = ref(false)
+const fidelity = ref(false)
 const boardSize = ref<BoardSize>((localStorage.getItem('board') as BoardSize | null) ?? 'folded')
 watch(boardSize, (now) => localStorage.setItem('board', now))
 const zoom = ref(1)
@@ -199,6 +201,7 @@ const keys = computed<Key[]>(() => [
   { key: 'x', shown: 'X', does: 'difference', run: () => (as.value = as.value === 'difference' ? 'pixels' : 'difference') },
   { key: 'm', shown: 'M', does: 'mark what is clipped', run: () => (as.value = as.value === 'clipping' ? 'pixels' : 'clipping') },
   { key: 'h', shown: 'H', does: 'histogram', run: () => (histogram.value = !histogram.value) },
+  { key: 'y', shown: 'Y', does: 'fidelity report', run: () => (fidelity.value = !fidelity.value) },
   { key: 'k', shown: 'K', does: 'pin a check spot under the pointer', run: () => large.value?.pin() },
   { key: 'v', shown: 'V', does: 'check board: open, whole view, folded', run: nextBoard },
   { key: '0', shown: '0', does: 'fit the picture', run: () => large.value?.fit() },
@@ -279,6 +282,7 @@ useKeys(() => keys.value)
           @move-spot="(spot, place) => board.alter.mutate({ id: spot.id, ...place, take_id: take!.id })" @remove-spot="board.remove.mutate($event)" />
         <div v-else-if="take?.problem" class="problem"><p>{{ take.problem }}</p></div>
         <HistogramCard v-if="histogram && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="histogram = false" />
+        <FidelityCard v-if="fidelity && take?.plan && !framing" :take-id="take.id" :take-name="take.name" :plan="take.plan" @close="fidelity = false" @look="large?.lookAt($event, 1)" />
       </section>
       <CheckBoard v-if="picture" v-model:size="boardSize" class="wide" :takes="list" :spots="board" :lead-id="take?.id" @show="show($event)" @look="look"
         @duplicate="begin.mutate($event.steps)" />
@@ -302,6 +306,7 @@ useKeys(() => keys.value)
         <button v-if="as === 'difference'" title="How much it is amplified" aria-label="Amplification" @click="gain = gain >= 16 ? 2 : gain * 2">×{{ gain }}</button>
         <button :aria-pressed="as === 'clipping'" title="Mark what is clipped (M)" @click="as = as === 'clipping' ? 'pixels' : 'clipping'">clipping</button>
         <button :aria-pressed="histogram" title="Histogram (H)" @click="histogram = !histogram">tones</button>
+        <button :aria-pressed="fidelity" title="Fidelity report (Y)" @click="fidelity = !fidelity">fidelity</button>
       </div>
       <button class="hold" title="Hold to see the original (O)" @pointerdown="holding = true" @pointerup="holding = false" @pointerleave="holding = false">original</button>
       <v-spacer />
