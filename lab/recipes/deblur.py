@@ -28,11 +28,11 @@ def any_blur(random: np.random.Generator) -> tuple[Blur, Blur]:
     """A blur, and what a person would take it for."""
     wrong = random.uniform(0.75, 1.3) if random.random() < 0.4 else random.uniform(0.93, 1.07)
     draw = random.random()
-    if draw < 0.45:
+    if draw < 0.4:
         radius = 0.6 + 7.4 * random.random() ** 1.5
         return FocusBlur(radius=radius), FocusBlur(radius=min(10, radius * wrong))
-    if draw < 0.8:
-        length, angle = 2 + 22 * random.random() ** 1.3, random.uniform(0, 180)
+    if draw < 0.82:
+        length, angle = 2 + 22 * random.random() ** 1.1, random.uniform(0, 180)
         taken = MotionBlur(length=min(30, length * wrong), angle=angle + random.normal(0, 3))
         return MotionBlur(length=length, angle=angle), taken
     sigma = 0.5 + 3 * random.random() ** 1.5

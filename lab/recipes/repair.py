@@ -32,7 +32,7 @@ def compressed(sharp: np.ndarray, random: np.random.Generator) -> tuple[np.ndarr
         return damage.webp(sharp, int(random.integers(5, 95))), 0.0
     if draw < 0.14:
         return damage.any_file(sharp, 15, random), 0.0
-    quality = int(random.integers(75, 101)) if random.random() < 0.4 else int(random.integers(6, 75))
+    quality = int(random.integers(75, 101)) if random.random() < 0.3 else int(6 + 69 * random.random() ** 1.6)
     # Blocks begin anywhere in a picture that was cropped afterwards.
     dy, dx = random.integers(0, 8, 2)
     shifted = np.roll(sharp, (dy, dx), (0, 1))

@@ -1279,7 +1279,7 @@ export interface components {
         };
         /**
          * Repair
-         * @description 100 takes away all the damage the engine finds, 50 half of it.
+         * @description 100 takes away all the damage the engine finds, 50 half of it; less in files of very high quality.
          */
         Repair: {
             /**

@@ -205,7 +205,10 @@ function tellWhere(): View | null {
   // A small picture of the whole is of use where only a part is seen.
   const seen = viewer?.viewport.getBounds(true)
   const whole = seen && seen.x <= 0.01 && seen.y <= 0.01 && seen.width >= 0.98 && seen.height >= (0.98 * props.reference.height) / props.reference.width
-  if (viewer?.navigator) viewer.navigator.element.style.display = whole ? 'none' : ''
+  if (viewer?.navigator) {
+    viewer.navigator.element.style.display = whole ? 'none' : ''
+    viewer.navigator.viewport?.goHome(true)
+  }
   return now
 }
 

@@ -304,7 +304,8 @@ defineExpose({ focus: () => body.value?.focus(), missing })
   flex: 1;
   min-height: 0;
   overflow: auto;
-  outline-offset: -2px;
+  /* The cell that keys act on is outlined instead. */
+  outline: none;
 }
 .empty {
   max-width: 620px;
