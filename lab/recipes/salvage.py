@@ -40,14 +40,12 @@ class Salvage(Recipe):
         small = tensor([damage.worn_source(patch, factor, random) for patch in sharp])
         truth = tensor(sharp)
         result = network(small, factor)
-        # Broad tones are to stay whatever is done to detail.
-        broad = functional.avg_pool2d(result - truth, 12)
-        loss = functional.l1_loss(result, truth) + 0.6 * broad.abs().mean()
+        loss = functional.l1_loss(result, truth)
         if step > CALM - 100:
             self._opponent.learn(result, truth)
         if step > CALM:
-            loss = loss + 0.15 * gradient_loss(result, truth) + 0.1 * energy_loss(result, truth)
-            loss = loss + 0.003 * self._opponent.loss(result)
+            loss = loss + 0.3 * gradient_loss(result, truth) + 0.25 * energy_loss(result, truth)
+            loss = loss + 0.006 * self._opponent.loss(result)
         return loss
 
     def measure(self, network: nn.Module) -> dict[str, float]:
