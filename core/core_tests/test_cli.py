@@ -92,6 +92,21 @@ class CommandLineTest(TestCase):
         written = tifffile.imread(self.folder / "out.tif") / 65535
         np.testing.assert_allclose(written, np.clip(expected, 0, 1), atol=1e-4)
 
+    def test_a_jpeg_file_tells_repair_its_quality(self) -> None:
+        for quality in (30, 95):
+            with Image.open(self.source) as source:
+                source.save(self.folder / "worn.jpg", quality=quality)
+            with Image.open(self.folder / "worn.jpg") as file:
+                worn = np.asarray(file)
+            done = self.run_command("restore", "worn.jpg", "out.tif", "--repair", "100")
+            self.assertEqual(done.returncode, 0, done.stderr)
+            written = tifffile.imread(self.folder / "out.tif") / 65535
+            told, untold = (render_array(worn, [Repair(strength=100, quality=one)]) for one in (quality, None))
+            # Two readers of JPEG may differ by a step of 8 bits; being told or not differs by more somewhere.
+            self.assertLess(
+                np.abs(written - np.clip(told, 0, 1)).mean(), np.abs(written - np.clip(untold, 0, 1)).mean()
+            )
+
     def test_restore_at_zero_strength_is_the_input(self) -> None:
         for option, value in (("--denoise", "0,0"), ("--denoise", "0"), ("--repair", "0"), ("--deblur", "focus:0")):
             done = self.run_command("restore", self.source, "out.png", "--depth", "8", option, value)

@@ -44,7 +44,7 @@ class EveryRestoringStepTest(TestCase):
 
     def test_a_strength_of_zero_is_the_input_bit_by_bit(self) -> None:
         zeros = [
-            Denoise(luminance=0, colour=0), Repair(strength=0), Repair(strength=0, quality=30),
+            Denoise(luminance=0, colour=0), Repair(strength=0), Repair(strength=0, quality=30), Repair(quality=100),
             Deblur(strength=0), Deblur(blur=FocusBlur(radius=0)), Deblur(blur=MotionBlur(length=0)),
             Deblur(blur=SoftBlur(sigma=0)),
         ]  # fmt: skip

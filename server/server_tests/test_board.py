@@ -144,6 +144,30 @@ class CellsTest(CommittedTestCase):
         self.assertTrue(all(spot["reason"] for spot in spots))
         self.assertEqual(self.send("post", f"{path}/propose").json(), [])
 
+    def shown(self, take: Take, chain: str, query: str) -> np.ndarray:
+        answer = self.client.get(f"/api/takes/{take.id}/tiles/{chain}/0/0_0.png?{query}")
+        self.assertEqual(answer.status_code, 200, answer.content[:200])
+        return np.asarray(Image.open(io.BytesIO(answer.content)))
+
+    def test_differences_and_clipping_are_told_and_need_the_same_frame(self) -> None:
+        picture, take = self.picture_and_take(steps=[plain(2)])
+        other = self.send("post", f"/pictures/{picture['id']}/takes", {"steps": [CROP, plain(2)]}).json()["id"]
+        chain = self.send("get", f"/takes/{take.id}").json()["plan"]["chain"]
+        self.assertEqual(set(self.shown(take, chain, "show=difference&against=original").ravel()), {128})
+        take.save_steps([{**plain(2), "engine": "faithful"}])
+        chain = self.send("get", f"/takes/{take.id}").json()["plan"]["chain"]
+        self.assertGreater(self.shown(take, chain, "show=difference&against=original&gain=8").std(), 5)
+        clipped = self.shown(take, chain, "show=clipping")
+        self.assertTrue(np.any(np.ptp(clipped, axis=2) > 20) and np.any(np.ptp(clipped, axis=2) == 0))
+        refused = self.client.get(f"/api/takes/{take.id}/tiles/{chain}/0/0_0.png?show=difference&against={other}")
+        self.assertIn("framed differently", refused.json()["message"])
+
+    def test_a_histogram_counts_the_result(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(2)])
+        found = self.send("get", f"/takes/{take.id}/histogram").json()
+        self.assertEqual([sum(counts) for counts in found["counts"]], [120 * 80] * 3)
+        self.assertTrue(all(share > 0 for share in found["highlights"]))
+
     def test_a_cut_is_the_result_and_the_plain_cut_is_plain(self) -> None:
         _, take = self.picture_and_take(steps=[CROP, plain(3)])
         resolved = self.send("get", f"/takes/{take.id}").json()["plan"]

@@ -60,6 +60,21 @@ def _plan_of_chain(take: Take, chain: str) -> Plan:
     raise Conflict("The take has changed since; look again.")
 
 
+def _take(request: PersonRequest, take_id: uuid.UUID) -> Take:
+    """A take of the person's; the connection of this thread is given back at once, since rendering may take long."""
+    try:
+        return get_object_or_404(Take.objects.of(request.auth), id=take_id)
+    finally:
+        connection.close()
+
+
+def _kept_for_ever(content: bytes, content_type: str) -> HttpResponse:
+    """A picture whose address names everything that decides its pixels."""
+    response = HttpResponse(content, content_type=content_type)
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
 def tile_region(size: Size, column: int, row: int) -> Region | None:
     """The pixels of one tile, overlap included; None outside a picture of ``size``."""
     if column * TILE_SIDE >= size.width or row * TILE_SIDE >= size.height:
@@ -177,8 +192,7 @@ def _compared_with(request: PersonRequest, take: Take, against: str) -> Plan:
 
 
 def _picture(content: bytes, exact: bool) -> HttpResponse:
-    response = HttpResponse(content, content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    response = _kept_for_ever(content, "image/png")
     response["X-Kite-Exact"] = "yes" if exact else "no"
     return response
 
@@ -195,9 +209,7 @@ async def screen(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
         with sources.of(picture) as source:
             return preview(source, SCREEN_SIDE)
 
-    response = HttpResponse(await desk.render(uuid.uuid4().hex, 0, work), content_type="image/webp")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return _kept_for_ever(await desk.render(uuid.uuid4().hex, 0, work), "image/webp")
 
 
 @router.get("/takes/{take_id}/histogram", auth=signed_in, response=Histogram)
@@ -205,10 +217,7 @@ async def tones(request: PersonRequest, take_id: uuid.UUID) -> Histogram:
     """The result's histogram; of large results, of a reduced view."""
 
     def work(run: Run) -> Histogram:
-        try:
-            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-        finally:
-            connection.close()
+        take = _take(request, take_id)
         resolved = plan(take.core, take.picture.size)
         level = max(0, math.ceil(math.log(resolved.size.pixels / HISTOGRAM_PIXELS, 4)))
         with sources.of(take.picture) as source:
@@ -236,10 +245,7 @@ async def pixel(request: PersonRequest, take_id: uuid.UUID, x: int, y: int) -> P
     """A pixel of the result in 16 bits, and the framed source's pixel below it in the file's own depth."""
 
     def work(run: Run) -> PixelOut:
-        try:
-            take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-        finally:
-            connection.close()
+        take = _take(request, take_id)
         resolved = plan(take.core, take.picture.size)
         if not (0 <= x < resolved.size.width and 0 <= y < resolved.size.height):
             raise Refused(f"There is no pixel at {x}, {y}; the result is {resolved.size} px.")

@@ -1,0 +1,43 @@
+"""What the engines that enlarge for how it looks have in common: start, patches, an opponent."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+
+import numpy as np
+from looks import Opponent
+from network import EnlargingNetwork
+from patches import cut_dense, photographs, tensor
+from recipe import Recipe
+from torch import Tensor, nn
+
+_FACTORS = (2, 3, 4, 4, 4, 6, 8)
+_BATCH = 6
+
+
+class LooksRecipe(Recipe):
+    """From Faithful's weights, on patches half of which are taken as they come, so that calm areas are seen as well."""
+
+    start = "faithful"
+    #: Side of the patches in source pixels, by factor.
+    patch: dict[int, int]
+
+    def __init__(self) -> None:
+        self.opponent = Opponent(rate=2e-4)
+
+    def network(self) -> nn.Module:
+        return EnlargingNetwork()
+
+    @abstractmethod
+    def source_of(self, sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
+        """The small picture that is to become ``sharp``."""
+
+    @abstractmethod
+    def compare(self, result: Tensor, truth: Tensor, factor: int, step: int) -> Tensor:
+        """Loss of a result."""
+
+    def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
+        factor = int(random.choice(_FACTORS))
+        sharp = [cut_dense(photographs(), self.patch[factor] * factor, random, 1 + index) for index in range(_BATCH)]
+        small = tensor([self.source_of(patch, factor, random) for patch in sharp])
+        return self.compare(network(small, factor), tensor(sharp), factor, step)
