@@ -196,13 +196,19 @@ class EnginesTest(TestCase):
                     self.assertLess(np.abs(result - tone).max(), 4 / 255, (name, factor, tone))
 
     def test_results_lie_where_the_source_does(self) -> None:
-        """No engine shifts the picture: averaged over source pixels, its result is the source."""
+        """No engine shifts the picture: averaged over source pixels, its result is the source, where the source was."""
         source = smooth(32, 32)
+        slopes = np.stack([slope[3:-3, 3:-3].ravel() for slope in np.gradient(source, axis=(0, 1))], axis=1)
         for name, engine in engines().items():
             for factor in engine.manifest.factors if engine.manifest.kind == "enlarge" else []:
                 result = render_array(source, [Enlarge(engine=name, target=ByFactor(factor=factor))])
                 back = result.reshape(32, factor, 32, factor, 3).mean(axis=(1, 3))
-                self.assertLess(np.abs(back - source)[3:-3, 3:-3].max(), 0.03, (name, factor))
+                difference = (back - source)[3:-3, 3:-3]
+                shift, *_ = np.linalg.lstsq(slopes, -difference.ravel(), rcond=None)
+                self.assertLess(np.abs(shift).max(), 0.04, (name, factor, "px of the source"))
+                # Salvage cleans while it enlarges, and gives tones a little more contrast.
+                allowed = 0.035 if name == "salvage" else 0.005
+                self.assertLess(np.abs(difference).max(), allowed, (name, factor))
 
     def test_drawn_makes_sharper_edges_than_lanczos(self) -> None:
         truth = np.ones((96, 96, 3), np.float32)

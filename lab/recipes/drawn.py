@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import damage
 import numpy as np
-import torch
+from losses import log_error
 from network import EnlargingNetwork
 from patches import cut, drawings, photographs, tensor
 from recipe import Recipe
@@ -42,8 +42,7 @@ class Drawn(Recipe):
             for index in range(BATCH)
         ]
         small, truth = tensor([drawn_source(patch, factor, random) for patch in sharp]), tensor(sharp)
-        error = network(small, factor) - truth
-        return torch.sqrt(error * error + 1e-6).mean()
+        return log_error(network(small, factor), truth)
 
     def measure(self, network: nn.Module) -> dict[str, float]:
         def run(picture: Tensor, factor: int) -> Tensor:
