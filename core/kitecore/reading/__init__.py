@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
 
@@ -19,6 +20,9 @@ from kitecore.reading.kind import kind_of
 from kitecore.reading.noise import noise_of
 from kitecore.run import Run
 from kitecore.source import Source
+
+#: Raised whenever the same picture begins to read differently.
+READING_REVISION = 2
 
 #: Pictures of more pixels than this are read in evenly spread windows of this side.
 _WHOLE, _WINDOW, _WINDOWS = 3_000_000, 512, 12
@@ -95,8 +99,11 @@ def windows(size: Size) -> list[Region]:
     ]
 
 
-def read_picture(source: Source, run: Run) -> Reading:
-    """Measure a picture. Noise, blur, compression and true resolution from its pixels; see each module for how."""
+def read_picture(source: Source, run: Run, progress: Callable[[float], None] = lambda _: None) -> Reading:
+    """Measure a picture. Noise, blur, compression and true resolution from its pixels; see each module for how.
+
+    ``progress`` is told the share that is done, 0..1.
+    """
     stage = source.stage()
     parts = []
     for window in windows(source.size):
@@ -107,12 +114,15 @@ def read_picture(source: Source, run: Run) -> Reading:
     luminance, luminance_confidence = noise_of(grey, grey)
     colour, colour_confidence = _colour_noise(planes)
     run.check()
+    progress(0.3)
     compression = compression_of(grey)
     # A file tells its own quality; what was compressed before and saved again as something else shows it in its pixels.
     told = source.facts.quality
     run.check()
+    progress(0.4)
     enlargement = enlargement_of(grey, gridded=compression.quality is not None)
     run.check()
+    progress(0.6)
     blur = _blur(grey, luminance, enlargement.factor)
     kind, kind_confidence = kind_of(_overview(source, run), luminance)
     clipped = np.concatenate([part.reshape(-1, part.shape[2]) for part in parts])
@@ -181,4 +191,4 @@ def _overview(source: Source, run: Run) -> npt.NDArray[np.float32]:
     return _planes(colours_of(stage.render(stage.size.region, run)))[0]
 
 
-__all__ = ["Reading", "read_picture", "windows"]
+__all__ = ["READING_REVISION", "Reading", "read_picture", "windows"]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
+from itertools import product
 from typing import Literal
 
 import numpy as np
@@ -21,6 +22,10 @@ _MOST_PATCHES = 120
 _SLOPES = (1.8, 2.2, 2.6)
 #: Cycles per pixel between which spectra are compared.
 _LOWEST, _HIGHEST = 0.03, 0.5
+#: Shares of the noise that was read which may truly be noise.
+_NOISE_SHARES = (1.0, 0.4, 0.15)
+#: One in so many frequencies is looked at first, and so many candidates of a kind are then compared in all of them.
+_ROUGHLY, _LIKED = 7, 10
 #: Softness that sharp pictures have as well, of lens and sensor, in px.
 _SHARP = (0.2, 0.35, 0.5, 0.65)
 #: How much better, in squared nepers, a blur must explain the spectrum than sharpness or softness do.
@@ -57,8 +62,9 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     if len(patches) < 3:
         return BlurFound("none", 0.0, 0.0, 0.0)
     spectrum = np.mean([_log_power(patch) for patch in patches], axis=0)
-    floor = noise**2 * float((_window() ** 2).sum()) + 1e-9
-    scored = [(_misfit(spectrum, transfer, floor), kind, size, angle) for kind, size, angle, transfer in _candidates()]
+    # Fine texture reads as noise; what is truly there may be less, and the zeros of missed focus then lie deeper.
+    floors = [(share * noise) ** 2 * float((_window() ** 2).sum()) + 1e-9 for share in _NOISE_SHARES]
+    scored = list(_scored(spectrum, floors))
     best = {kind: min(one for one in scored if one[1] == kind) for kind in ("none", "soft", "focus", "motion")}
     plain = best["none"][0]
     round_ = min(best["soft"], best["focus"])
@@ -68,7 +74,7 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     if best["motion"][0] < min(chosen[0], plain) - _MARGIN["motion"]:
         chosen = best["motion"]
     if chosen[1] == "motion":
-        chosen = min(chosen, *_nearby_movements(spectrum, floor, chosen[2], chosen[3]))
+        chosen = min(chosen, *_nearby_movements(spectrum, floors, chosen[2], chosen[3]))
     kind = chosen[1]
     gain = plain - chosen[0]
     others = [one[0] for name, one in best.items() if name not in (kind, "none")]
@@ -77,8 +83,21 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     return BlurFound(kind, chosen[2], chosen[3], confidence)
 
 
+def _scored(spectrum: npt.NDArray[np.float64], floors: list[float]) -> Iterator[tuple[float, Kind, float, float]]:
+    """Misfit, kind, size and angle of the candidates of each kind that a look at some of the frequencies likes best."""
+    rough = [
+        (_misfit(spectrum, one[3], floors, slice(None, None, _ROUGHLY)), index)
+        for index, one in enumerate(_candidates())
+    ]
+    for kind in ("none", "soft", "focus", "motion"):
+        liked = sorted(score for score in rough if _candidates()[score[1]][0] == kind)[:_LIKED]
+        for _, index in liked:
+            name, size, angle, transfer = _candidates()[index]
+            yield _misfit(spectrum, transfer, floors), name, size, angle
+
+
 def _nearby_movements(
-    spectrum: npt.NDArray[np.float64], floor: float, length: float, angle: float
+    spectrum: npt.NDArray[np.float64], floors: list[float], length: float, angle: float
 ) -> list[tuple[float, Kind, float, float]]:
     """Misfits of movements between those that were tried."""
     kind: Kind = "motion"
@@ -86,7 +105,7 @@ def _nearby_movements(
     for longer in (-0.7, -0.35, 0.0, 0.35, 0.7):
         for turn in (-3.0, -1.5, 0.0, 1.5, 3.0):
             near, turned = max(2.0, length + longer), (angle + turn) % 180
-            found.append((_misfit(spectrum, _transfer(streak(near, turned)), floor), kind, near, turned))
+            found.append((_misfit(spectrum, _transfer(streak(near, turned)), floors), kind, near, turned))
     return found
 
 
@@ -127,12 +146,21 @@ def _log_power(patch: Plane) -> npt.NDArray[np.float64]:
     return np.asarray(np.log(power[compared] + 1e-10), np.float64)
 
 
-def _misfit(spectrum: npt.NDArray[np.float64], transfer: npt.NDArray[np.float64], floor: float) -> float:
-    """Mean squared difference, in nepers, between a spectrum and the best one of natural pictures seen through a blur."""
+def _misfit(
+    spectrum: npt.NDArray[np.float64],
+    transfer: npt.NDArray[np.float64],
+    floors: list[float],
+    part: slice = slice(None),
+) -> float:
+    """Mean squared difference, in nepers, between a spectrum and the best one of natural pictures seen through a blur.
+
+    ``part`` says which of the compared frequencies are looked at.
+    """
     radius, compared = _frequencies()
+    spectrum, transfer, radius = spectrum[part], transfer[part], radius[compared][part]
     best = np.inf
-    for slope in _SLOPES:
-        shape = transfer * radius[compared] ** -slope
+    for slope, floor in product(_SLOPES, floors):
+        shape = transfer * radius**-slope
         # The logarithm of a periodogram lies 0.577 below that of its mean.
         level = np.exp(np.median(spectrum - np.log(shape + floor)) + 0.577)
         for _ in range(3):
