@@ -27,7 +27,7 @@ class TakeTest(TestCase):
         for text, said in (
             ("", "not usable"),
             ("[]", "not usable"),
-            ('{"steps": [{"kind": "sharpen"}]}', "step 1"),
+            ('{"steps": [{"kind": "dance"}]}', "step 1"),
             (
                 '{"steps": [{"kind": "frame"}, {"kind": "enlarge", "target": {"by": "factor", "factor": 1000}}]}',
                 "“.*factor” of step 2.*1000",

@@ -1,4 +1,4 @@
-"""The command line: ``python -m kitecore read|enlarge|restore|render|engines``."""
+"""The command line: ``python -m kitecore read|suggest|enlarge|restore|render|engines``."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NoReturn
 
-from pydantic import BaseModel, ValidationError
+from pydantic import ValidationError
 
 from kitecore.engines import engines
 from kitecore.errors import KiteError, OutputError, TakeError
@@ -23,6 +23,7 @@ from kitecore.source import Source
 from kitecore.steps import AnyStep, Deblur, Denoise, Repair
 from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
 from kitecore.steps.enlarge import Blend, ByFactor, ByHeight, ByPrint, ByWidth, Enlarge
+from kitecore.suggestion import suggest
 from kitecore.take import Take, parse_take, plan, sentence_for
 
 
@@ -92,6 +93,10 @@ def _parser() -> argparse.ArgumentParser:
 
     read = commands.add_parser("read", help="measure a picture: its facts and its reading, as JSON")
     read.add_argument("file", type=Path)
+
+    suggest = commands.add_parser("suggest", help="a take to start from with its reasons, as JSON that “render” takes")
+    suggest.add_argument("file", type=Path, metavar="IN")
+    suggest.add_argument("--factor", type=float, default=2.0, help="how large it is wanted, 0.5 to 8; 2 unless given")
 
     enlarge = commands.add_parser("enlarge", help="enlarge a file to a factor, a size in pixels, or a print")
     enlarge.add_argument("source", type=Path, metavar="IN")
@@ -210,6 +215,8 @@ def _run(arguments: list[str] | None) -> None:
     match options.command:
         case "read":
             _read(options.file)
+        case "suggest":
+            _suggest(options.file, options.factor)
         case "engines":
             print(json.dumps([engine.manifest.model_dump(mode="json") for engine in engines().values()], indent=2))
         case "enlarge":
@@ -233,15 +240,18 @@ def _read(path: Path) -> None:
     print(json.dumps(told, indent=2, ensure_ascii=False))
 
 
+def _suggest(path: Path, factor: float) -> None:
+    """Print the suggested start for a file."""
+    target = ByFactor(factor=factor)
+    with Source(path) as source:
+        print(suggest(read_picture(source, Run()), target).model_dump_json(indent=2))
+
+
 def _told(step: AnyStep, path: Path) -> AnyStep:
     """The step; a repair that was told no quality is told the one a JPEG file was written at."""
     if isinstance(step, Repair) and step.quality is None:
         return step.model_copy(update={"quality": quality_of_file(path)})
     return step
-
-
-def _print(model: BaseModel) -> None:
-    print(model.model_dump_json(indent=2))
 
 
 def main(arguments: list[str] | None = None) -> None:

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import atexit
 import struct
 from functools import lru_cache
+from pathlib import Path
+from tempfile import NamedTemporaryFile
 
+import numpy as np
 import pyvips
 
 from kitecore.errors import PictureError
-from kitecore.pixels import Pixels, has_alpha, to_samples
+from kitecore.pixels import Pixels, from_samples, has_alpha, to_samples
 
 
 def profile_name(profile: bytes) -> str:
@@ -81,6 +85,41 @@ def to_lab(pixels: Pixels, profile: bytes | None) -> pyvips.Image:
         raise PictureError(
             "The colour profile inside this picture is broken; its colours cannot be measured."
         ) from error
+
+
+@lru_cache(maxsize=16)
+def _profile_file(profile: bytes) -> str:
+    """A file that holds a profile, for libvips reads output profiles from files only; removed when the process ends."""
+    with NamedTemporaryFile(prefix="profile-", suffix=".icc", delete=False) as file:
+        file.write(profile)
+    atexit.register(Path(file.name).unlink, missing_ok=True)
+    return file.name
+
+
+def converted(pixels: Pixels, given: bytes | None, wanted: bytes | None) -> Pixels:
+    """Pixels H×W×C from one colour space to another (None: sRGB), relative colorimetric with black point compensation.
+
+    Grey is left as it is, alpha too. Goes through 16 bits. Raises PictureError if a profile is broken.
+    """
+    alpha = has_alpha(pixels.shape[2])
+    if pixels.shape[2] - alpha == 1 or (given or srgb_profile()) == (wanted or srgb_profile()):
+        return pixels
+    samples = to_samples(pixels[..., :3], 16)
+    image = pyvips.Image.new_from_memory(samples.tobytes(), samples.shape[1], samples.shape[0], 3, "ushort").copy(
+        interpretation="rgb16"
+    )
+    image.set_type(pyvips.GValue.blob_type, "icc-profile-data", given or srgb_profile())
+    try:
+        moved = image.icc_transform(
+            _profile_file(wanted or srgb_profile()),
+            embedded=True, intent="relative", black_point_compensation=True, depth=16,
+        ).numpy()  # fmt: skip
+    except pyvips.Error as error:
+        raise PictureError(
+            "The colour profile inside this picture is broken; its colours cannot be converted."
+        ) from error
+    colours = from_samples(moved)
+    return np.concatenate([colours, pixels[..., 3:]], axis=2) if alpha else colours
 
 
 def screen_image(pixels: Pixels, profile: bytes | None) -> pyvips.Image:

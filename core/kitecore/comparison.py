@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, Field
 
+from kitecore.luma import luma
 from kitecore.pixels import Pixels, colours_of
 
 #: A channel within half a step of 16 bits of the end of its range is clipped.
@@ -50,3 +51,26 @@ def histogram(pixels: Pixels) -> Histogram:
         shadows=[float((channel <= _STEP).mean()) for channel in channels],
         highlights=[float((channel >= 1 - _STEP).mean()) for channel in channels],
     )
+
+
+#: Colour that weights are shown in, far from what pictures are mostly of.
+_TINT = np.array([0.95, 0.25, 0.75], np.float32)
+
+
+def weights_marked(pixels: Pixels, weights: Pixels) -> Pixels:
+    """A picture in faint grey, tinted as strongly as a step works there.
+
+    Parameters
+    ----------
+    pixels
+        H×W×C, 0..1.
+    weights
+        H×W×1, 0..1.
+
+    Returns
+    -------
+    H×W×3, 0..1.
+    """
+    grey = 0.15 + 0.7 * np.clip(luma(pixels), 0, 1)[..., None]
+    share = 0.65 * np.clip(weights, 0, 1)
+    return np.asarray(grey * (1 - share) + _TINT * share, np.float32)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import weakref
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -228,7 +229,7 @@ class Source:
     path
         The file; only ever read.
     scratch
-        Folder for the decoded samples of large pictures and their reduced versions.
+        Folder for the decoded samples of large pictures and their reduced versions; made if it is not there.
 
     Raises PictureError (with a sentence) if any of it cannot be decoded, TooLarge beyond the pixel limit, NoSpace
     if the disk fills.
@@ -237,11 +238,15 @@ class Source:
     def __init__(self, path: Path, scratch: Path | None = None, name: str | None = None) -> None:
         self._path, self.name = path, name or path.name
         image, self.facts, self.header = _read(path, self.name)
+        if scratch:
+            scratch.mkdir(parents=True, exist_ok=True)
         self._folder = TemporaryDirectory(prefix="source-", dir=scratch)
+        # One that nobody closed goes with the last who used it.
+        self._drop = weakref.finalize(self, self._folder.cleanup)
         try:
             self._levels: list[Samples] = [self._decoded(image)]
         except BaseException:
-            self._folder.cleanup()
+            self._drop()
             raise
 
     @property
@@ -286,7 +291,7 @@ class Source:
 
     def close(self) -> None:
         self._levels.clear()
-        self._folder.cleanup()
+        self._drop()
 
     def __enter__(self) -> Source:
         return self

@@ -7,15 +7,22 @@ import json
 import math
 from dataclasses import dataclass
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from kitecore.errors import TakeError
-from kitecore.geometry import Place, Size
+from kitecore.geometry import Place, Region, Size
+from kitecore.mask import Affine, Mask, MaskedStage, ProductStage, WeightStage, affine_of
 from kitecore.stage import ResampledStage, Stage
-from kitecore.steps import AnyStep, Enlarge, Frame, Step
+from kitecore.steps import AnyStep, Enlarge, Frame, Sharpen, Step
+from kitecore.steps.base import Framed
 from kitecore.steps.enlarge import ByWidth
+from kitecore.steps.frame import Crop
+from kitecore.steps.outside import Outside
+from kitecore.steps.sharpen import EdgeStage
 
 MOST_STEPS = 60
+_MOST_HALVINGS = 24
 
 
 class Take(BaseModel):
@@ -47,7 +54,12 @@ def parse_take(text: str | bytes) -> Take:
 
 
 def _chain(steps: list[Step]) -> str:
-    parts = [[step.model_dump(mode="json"), type(step).revision, step.identity()] for step in steps]
+    parts = []
+    for step in steps:
+        settings = step.model_dump(mode="json")
+        if settings["mask"] is None:
+            del settings["mask"]
+        parts.append([settings, type(step).revision, step.identity()])
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()[:32]
 
 
@@ -159,11 +171,57 @@ class Plan:
         reductions = self._reductions(level)
         if source.size != self.source.reduced(reductions[0]):
             raise ValueError(f"source is {source.size}, not {self.source.reduced(reductions[0])}")
-        stage = source
-        for step, before, after, reduction in zip(self.steps, self.sizes, self.sizes[1:], reductions[1:], strict=False):
-            stage = step.stage(stage, before, after.reduced(reduction))
+        stage, framing = source, len(self.framed.steps)
+        framed = Framed(source, self.source)
+        for index, (step, reduction) in enumerate(zip(self.steps, reductions[1:], strict=True)):
+            before, after = self.sizes[index], self.sizes[index + 1]
+            made = step.stage_beside(stage, before, after.reduced(reduction), framed)
+            if step.mask is not None and made is not stage:
+                beneath, original = (_resized(one, made.size) for one in (stage, framed.stage))
+                back = affine_of(after, made.size, self.affine_to_source(index + 1))
+                made = MaskedStage(beneath, made, step.mask, back, original)
+            stage = made
+            if index + 1 == framing:
+                framed = Framed(stage, after)
         wanted = self.size.reduced(level)
-        return stage if stage.size == wanted else ResampledStage(stage, wanted)
+        return _resized(stage, wanted)
+
+    def affine_to_source(self, count: int) -> Affine:
+        """From pixels after the first ``count`` steps that are on to those of the source, both from the upper left corner."""
+        first = self.until(count)
+        origin, right, down = (first.place_in_source(Place(x, y)) for x, y in ((0, 0), (1, 0), (0, 1)))
+        return np.array([
+            [right.x - origin.x, down.x - origin.x, origin.x], [right.y - origin.y, down.y - origin.y, origin.y],
+        ])  # fmt: skip
+
+    def weights(self, index: int, source: Stage, level: int = 0) -> Stage:
+        """How strongly the step at ``index`` works where in the result: one band, 0..1, the size of :meth:`stage`'s.
+
+        Of its mask, and for a sharpening of its edge mask as well. Arguments as for :meth:`stage`.
+        """
+        step, wanted = self.steps[index], self.size.reduced(level)
+        original = _resized(self.framed._stage_at(source, wanted), wanted)
+        back = affine_of(self.size, wanted, self.affine_to_source(len(self.steps)))
+        mask = WeightStage(step.mask or Mask(inverted=True), original, back)
+        if not isinstance(step, Sharpen):
+            return mask
+        below = Plan(self.source, self.steps[:index], self.sizes[: index + 1])
+        beneath = below._stage_at(source, wanted)
+        edges: Stage = EdgeStage(step, beneath, beneath.size.width / below.size.width)
+        return ProductStage(mask, _resized(edges, wanted))
+
+    def _stage_at(self, source: Stage, size: Size) -> Stage:
+        """The stage computed from ``source``, however much that is reduced, as small as it can be without being below ``size``."""
+        fitting = [
+            level for level in range(_MOST_HALVINGS)
+            if self.source.reduced(self.source_reduction(level)) == source.size
+        ]  # fmt: skip
+        large = [level for level in fitting if self.size.reduced(level).width >= size.width]
+        return self.stage(source, max(large, default=min(fitting)))
+
+
+def _resized(stage: Stage, size: Size) -> Stage:
+    return stage if stage.size == size else ResampledStage(stage, size)
 
 
 def plan(take: Take, source: Size) -> Plan:
@@ -174,3 +232,10 @@ def plan(take: Take, source: Size) -> Plan:
         step.identity()
         sizes.append(step.result_size(sizes[-1]))
     return Plan(source, steps, sizes)
+
+
+def plan_of_outside(step: Outside, covered: Region, source: Size) -> Plan:
+    """The plan of a file made elsewhere: the part of the source it covers, then the file itself."""
+    whole = covered == source.region
+    crop = None if whole else Crop(x=covered.x, y=covered.y, width=covered.width, height=covered.height)
+    return Plan(source, [Frame(crop=crop), step], [source, covered.size, step.result_size(covered.size)])

@@ -3,17 +3,27 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from typing import Annotated, ClassVar
+from dataclasses import dataclass
+from typing import Annotated, ClassVar, Self
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.geometry import Place, Size
+from kitecore.mask import Mask
 from kitecore.stage import Stage
 
 EngineId = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]*$", max_length=60)]
 
 #: Strengths and shares as people set them.
 Percent = Annotated[float, Field(ge=0, le=100)]
+
+
+@dataclass(frozen=True)
+class Framed:
+    """The picture after its frame and before anything else; ``stage`` may be a reduced version of one of size ``full``."""
+
+    stage: Stage
+    full: Size
 
 
 class Step(BaseModel, ABC):
@@ -28,6 +38,7 @@ class Step(BaseModel, ABC):
 
     kind: str
     on: bool = Field(default=True, description="Whether the step is done; off, the picture passes through unchanged.")
+    mask: Mask | None = Field(default=None, description="Where the step works; null: everywhere.")
 
     @abstractmethod
     def result_size(self, size: Size) -> Size:
@@ -40,6 +51,10 @@ class Step(BaseModel, ABC):
         ``source`` may be a reduced version of an input whose true size is ``full``; ``result`` is the size wanted,
         which for an unreduced source is ``result_size(full)``.
         """
+
+    def stage_beside(self, source: Stage, full: Size, result: Size, framed: Framed) -> Stage:
+        """As :meth:`stage`, for steps that look at the framed original as well."""
+        return self.stage(source, full, result)
 
     @abstractmethod
     def reach(self, size: Size) -> int:
@@ -58,6 +73,10 @@ class Step(BaseModel, ABC):
     def work(self, size: Size) -> float:
         """Arithmetic needed for an input of ``size``, in floating-point operations; for estimates of time."""
         return 50.0 * self.result_size(size).pixels
+
+    def at(self, share: float) -> Self:
+        """The step doing only ``share`` (0..1) of what it does; one without a strength stays as it is."""
+        return self
 
     def identity(self) -> str:
         """Whatever besides the settings decides the pixels (an engine's weights, say); part of the chain hash."""

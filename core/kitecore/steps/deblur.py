@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from functools import lru_cache
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 import numpy.typing as npt
@@ -119,3 +119,6 @@ class Deblur(Restoring):
 
     def pictures_reach(self) -> int:
         return REACH
+
+    def at(self, share: float) -> Self:
+        return self.model_copy(update={"strength": self.strength * share})

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 from kitecore.steps.base import EngineId, Percent
 from kitecore.steps.restoring import Restoring
@@ -23,3 +23,6 @@ class Denoise(Restoring):
 
     def maps(self, scale: float) -> list[float]:
         return [self.luminance / 100, self.colour / 100]
+
+    def at(self, share: float) -> Self:
+        return self.model_copy(update={"luminance": self.luminance * share, "colour": self.colour * share})

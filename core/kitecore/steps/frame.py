@@ -7,10 +7,11 @@ from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 import pyvips
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from kitecore.errors import TakeError
 from kitecore.geometry import Place, Region, Size
+from kitecore.mask import Mask
 from kitecore.pixels import Pixels, has_alpha, premultiplied, unpremultiplied
 from kitecore.run import Run
 from kitecore.stage import Stage
@@ -44,6 +45,12 @@ class Frame(Step):
     flip: Annotated[bool, Field(description="Mirror left and right, after the turns.")] = False
     angle: Annotated[float, Field(ge=-45, le=45, description="Degrees clockwise, after the flip.")] = 0.0
     crop: Crop | None = None
+
+    @field_validator("mask")
+    @classmethod
+    def _no_mask(cls, mask: Mask | None) -> None:
+        if mask is not None:
+            raise ValueError("a frame takes no mask")
 
     def turned_size(self, size: Size) -> Size:
         """Size after the quarter turns."""

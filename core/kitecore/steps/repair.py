@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
@@ -32,3 +32,6 @@ class Repair(Restoring):
     def maps(self, scale: float) -> list[float]:
         sound = 1 - max(0, (self.quality or 0) - _SOUND) / (100 - _SOUND)
         return [self.strength / 100 * sound, (self.quality or 0) / 100]
+
+    def at(self, share: float) -> Self:
+        return self.model_copy(update={"strength": self.strength * share})
