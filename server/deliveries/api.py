@@ -22,7 +22,6 @@ from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate
 from deliveries.speed import seconds_for
 from deliveries.tasks import order
 from jobs.models import Job
-from kitecore.take import plan
 from kiteglass.errors import Conflict
 from people.signed_in import PersonRequest, signed_in
 from takes.models import Take
@@ -35,10 +34,10 @@ _CHUNK = 1024 * 1024
 @router.post("/takes/{take_id}/estimate", response=Estimate)
 def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Estimate:
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-    resolved = plan(take.core, take.picture.size)
+    resolved = take.plan()
     wanted.spec.check(resolved.size)
     bands = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}[take.picture.facts["colour"]]
-    name = wanted.name or default_name(take, resolved.size)
+    name = wanted.name or default_name(take, resolved, wanted.spec.ppi)
     return Estimate(
         name=free_name(take.picture.job, name, wanted.spec.format),
         bytes=wanted.spec.estimated_bytes(resolved.size, bands),

@@ -5,31 +5,44 @@ from __future__ import annotations
 from pathlib import Path
 
 from django.db import IntegrityError, transaction
+from django.utils import timezone
 
 from deliveries.models import Delivery
 from deliveries.names import free_name
 from deliveries.tasks import order
-from kitecore.geometry import Size
 from kitecore.output import OutputSpec
-from kitecore.take import plan
-from kiteglass.errors import Conflict
+from kitecore.steps import Enlarge, Frame
+from kitecore.take import Plan
+from kiteglass.errors import Conflict, Refused
+from people.name_template import filled
 from takes.models import Take
 
 
-def default_name(take: Take, size: Size) -> str:
-    """A name that tells the picture and the size."""
-    return f"{Path(take.picture.name).stem} {size.width}x{size.height}"
+def default_name(take: Take, resolved: Plan, ppi: float | None) -> str:
+    """A name made from the owner's template."""
+    enlarging = next((step for step in resolved.steps if isinstance(step, Enlarge)), None)
+    done = [step.kind for step in resolved.steps if not isinstance(step, Frame) or step != Frame()]
+    words = {
+        "picture": Path(take.picture.name).stem, "job": take.picture.job.title, "take": take.name,
+        "steps": "-".join(done), "engine": enlarging.engine if enlarging else "",
+        "factor": f"{resolved.scale:.3g}x" if enlarging else "",
+        "width": str(resolved.size.width), "height": str(resolved.size.height),
+        "ppi": f"{ppi:g}" if ppi else "", "date": timezone.localdate().isoformat(),
+    }  # fmt: skip
+    return filled(take.picture.job.owner.defaults.name, words)
 
 
 def order_delivery(take: Take, spec: OutputSpec, name: str = "") -> Delivery:
     """Order a file from a take as it is now; later changes of the take do not touch it.
 
-    Raises a KiteError if the take cannot be done or the format cannot hold the result.
+    Raises a KiteError if the take was made elsewhere or cannot be done, or the format cannot hold the result.
     """
-    resolved = plan(take.core, take.picture.size)
+    if take.made_elsewhere:
+        raise Refused(f"Take {take.name} was made elsewhere and is here to be compared; its file is with you already.")
+    resolved = take.plan()
     spec.check(resolved.size)
     job = take.picture.job
-    wanted = name or default_name(take, resolved.size)
+    wanted = name or default_name(take, resolved, spec.ppi)
     # Two orders at the same moment may find the same name free; the later one looks again.
     for _ in range(20):
         try:

@@ -127,7 +127,6 @@ def _make(delivery: Delivery) -> None:
     # Whatever an earlier, killed run has left goes first: a delivery's folder holds its one file or nothing.
     shutil.rmtree(delivery.folder, ignore_errors=True)
     delivery.folder.mkdir(parents=True)
-    settings.SCRATCH.mkdir(parents=True, exist_ok=True)
     with Source(delivery.picture.original.path, settings.SCRATCH, delivery.picture.name) as source:
         resolved = plan(delivery.core_take, source.size)
         write_result(resolved, source, delivery.core_spec, delivery.path, Run(watch.cancelled, watch.progress))

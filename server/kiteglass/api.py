@@ -10,6 +10,7 @@ from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
+from cards.api import router as cards
 from deliveries.api import router as deliveries
 from engines.api import router as engines
 from jobs.api import router as jobs
@@ -17,6 +18,7 @@ from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from kiteglass.errors import Conflict, Refused, TooMany
 from people.api import router as people
 from pictures.api import router as pictures
+from readings.api import router as readings
 from reports.api import router as reports
 from spots.api import router as spots
 from takes.api import router as takes
@@ -24,7 +26,7 @@ from viewing.api import router as viewing
 
 api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
 
-for router in (people, jobs, pictures, takes, spots, reports, engines, viewing, deliveries):
+for router in (people, jobs, pictures, readings, takes, cards, spots, reports, engines, viewing, deliveries):
     api.add_router("", router)
 
 #: What each kind of error is over HTTP, most particular first.

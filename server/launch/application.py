@@ -28,16 +28,18 @@ def environment(home: Path, database_url: str) -> dict[str, str]:
 
 
 def services(home: Path, variables: dict[str, str], port: int, host: str = "127.0.0.1") -> list[Service]:
-    """The web server and one worker."""
+    """The web server, a worker for everything, and one for what people wait for, which no long delivery may hold up."""
     web = [
         sys.executable, "-m", "uvicorn", "kiteglass.asgi:application", "--host", host, "--port", str(port),
         "--lifespan", "off", "--no-access-log", "--timeout-graceful-shutdown", "2",
     ]  # fmt: skip
     worker = [sys.executable, MANAGE, "worker"]
+    quick = [*worker, "--name", "quick worker", "--queues", "readings,reports"]
     logs = home / "logs"
     return [
         Service("web server", web, variables, logs / "web.log"),
         Service("worker", worker, variables, logs / "worker.log"),
+        Service("quick worker", quick, variables, logs / "quick-worker.log"),
     ]
 
 

@@ -8,8 +8,12 @@ from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.utils import check_csrf
 
+from kitecore.engines import engine_named
 from kiteglass.errors import Refused
 from people import throttle
+from people.defaults import Defaults
+from people.name_template import check_template
+from people.signed_in import PersonRequest
 
 router = Router(tags=["people"])
 
@@ -56,3 +60,19 @@ def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
 def sign_out(request: HttpRequest) -> Session:
     logout(request)
     return _session(request)
+
+
+@router.get("/defaults", response=Defaults)
+def get_defaults(request: PersonRequest) -> Defaults:
+    """Where this person's new takes and deliveries start from."""
+    return request.auth.defaults
+
+
+@router.put("/defaults", response=Defaults)
+def set_defaults(request: PersonRequest, defaults: Defaults) -> Defaults:
+    """Change them. Takes and deliveries there are stay as they are."""
+    engine_named(defaults.engine, "enlarge")
+    check_template(defaults.name)
+    request.auth.own_defaults = defaults.model_dump(mode="json")
+    request.auth.save(update_fields=["own_defaults"])
+    return defaults

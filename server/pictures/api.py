@@ -9,9 +9,10 @@ from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from ninja import Query, Router, Schema
+from ninja import Field, Query, Router, Schema
 
 from jobs.models import Job
+from kitecore.reading import Reading
 from kitecore.source import Facts
 from people.signed_in import PersonRequest
 from pictures.intake import take_in
@@ -34,10 +35,16 @@ class PictureOut(Schema):
     sha256: str
     created: datetime
     takes: list[TakeSummary]
+    reading: Reading | None = Field(description="What was measured; null until the worker has done so.")
 
     @staticmethod
     def resolve_sha256(picture: Picture) -> str:
         return picture.original_id
+
+    @staticmethod
+    def resolve_reading(picture: Picture) -> Reading | None:
+        row = getattr(picture.original, "reading", None)
+        return row.reading if row else None
 
     @staticmethod
     def resolve_takes(picture: Picture) -> list[object]:

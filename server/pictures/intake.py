@@ -5,7 +5,8 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 from threading import BoundedSemaphore
@@ -19,6 +20,7 @@ from kitecore.preview import preview
 from kitecore.source import Source, read_facts
 from pictures.models import Original, Picture
 from pictures.names import safe_name
+from readings.tasks import order_reading
 
 _CHUNK = 1024 * 1024
 _PREVIEW_SIDE = 640
@@ -55,35 +57,55 @@ def _receive(read: Callable[[int], bytes], name: str) -> tuple[Path, str, int]:
     return path, digest.hexdigest(), length
 
 
-def take_in(job: Job, given_name: str, read: Callable[[int], bytes]) -> Picture:
-    """Make a picture of a stream.
+@dataclass(frozen=True)
+class Incoming:
+    """A file that has arrived and can be read; it goes again unless it is kept."""
 
-    ``read(n)`` gives at most n bytes, none at the end. Raises a KiteError with a sentence if the file cannot be
-    used; then nothing of it remains.
+    name: str
+    source: Source
+    _path: Path
+    _sha256: str
+    _bytes: int
+
+    def keep(self) -> Original:
+        """Give the file its lasting place, once whoever brings the same bytes."""
+        path = Original(sha256=self._sha256).path
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self._path.chmod(0o444)
+        with contextlib.suppress(FileExistsError):
+            os.link(self._path, path)
+        return Original.objects.get_or_create(sha256=self._sha256, defaults={"bytes": self._bytes})[0]
+
+
+@contextlib.contextmanager
+def received(given_name: str, read: Callable[[int], bytes]) -> Iterator[Incoming]:
+    """A stream as a file that has been decoded whole. ``read(n)`` gives at most n bytes, none at the end.
+
+    Raises a KiteError with a sentence if the file cannot be used; then nothing of it remains.
     """
     name = safe_name(given_name, "picture")
-    incoming, sha256, length = _receive(read, name)
+    path, sha256, length = _receive(read, name)
     try:
-        read_facts(incoming, name)  # refuses quickly what the header already gives away
-        with _looking, Source(incoming, scratch=settings.FILE_UPLOAD_TEMP_DIR, name=name) as source:
-            facts, shown = source.facts, preview(source, _PREVIEW_SIDE)
-        original = Original(sha256=sha256, bytes=length)
-        _keep(incoming, original.path)
-        _write_whole(shown, original.preview_path)
-        with transaction.atomic():
-            original, _ = Original.objects.get_or_create(sha256=sha256, defaults={"bytes": length})
-            job.save(update_fields=["modified"])
-            return Picture.objects.create(job=job, original=original, name=name, facts=facts.model_dump(mode="json"))
+        read_facts(path, name)  # refuses quickly what the header already gives away
+        with _looking, Source(path, scratch=settings.FILE_UPLOAD_TEMP_DIR, name=name) as source:
+            yield Incoming(name, source, path, sha256, length)
     finally:
-        incoming.unlink(missing_ok=True)
+        path.unlink(missing_ok=True)
 
 
-def _keep(incoming: Path, path: Path) -> None:
-    """Give the received file its lasting place, unless the same bytes are there already; read-only from then on."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    incoming.chmod(0o444)
-    with contextlib.suppress(FileExistsError):
-        os.link(incoming, path)
+def take_in(job: Job, given_name: str, read: Callable[[int], bytes]) -> Picture:
+    """Make a picture of a stream, and have it read. Raises as :func:`received`."""
+    with received(given_name, read) as incoming:
+        shown = preview(incoming.source, _PREVIEW_SIDE)
+        with transaction.atomic():
+            original = incoming.keep()
+            _write_whole(shown, original.preview_path)
+            job.save(update_fields=["modified"])
+            picture = Picture.objects.create(
+                job=job, original=original, name=incoming.name, facts=incoming.source.facts.model_dump(mode="json")
+            )
+            order_reading(original)
+        return picture
 
 
 def _write_whole(content: bytes, path: Path) -> None:

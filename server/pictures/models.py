@@ -30,7 +30,7 @@ class Original(models.Model):
 class PictureQuerySet(models.QuerySet["Picture"]):
     def of(self, person: Person) -> PictureQuerySet:
         """Pictures in a person's jobs that have not been taken out."""
-        return self.filter(job__owner=person, job__removed=None, removed=None).select_related("original")
+        return self.filter(job__owner=person, job__removed=None, removed=None).select_related("original__reading")
 
 
 class Picture(models.Model):

@@ -10,10 +10,9 @@ from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
 from kitecore.fidelity import FidelityReport
-from kitecore.take import plan
 from people.signed_in import PersonRequest
-from reports.models import Report, State
-from reports.tasks import order
+from reports.models import Report
+from reports.tasks import report as measure
 from takes.models import Take
 
 router = Router(tags=["reports"])
@@ -29,7 +28,7 @@ class ReportOut(Schema):
 
 def _of(request: PersonRequest, take_id: uuid.UUID) -> tuple[Take, str, Report | None]:
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-    chain = plan(take.core, take.picture.size).chain
+    chain = take.plan().chain
     return take, chain, Report.objects.filter(picture=take.picture, chain=chain).first()
 
 
@@ -46,10 +45,10 @@ def ask_report(request: PersonRequest, take_id: uuid.UUID) -> ReportOut:
     with transaction.atomic():
         take, chain, report = _of(request, take_id)
         if report is None:
-            report = Report.objects.create(picture=take.picture, chain=chain, take=take.core.model_dump(mode="json"))
-            order(report)
-        elif report.state == State.FAILED or report.given_up:
-            report.state, report.progress, report.message = State.QUEUED, 0, ""
-            report.save()
-            order(report)
+            report = Report(
+                picture=take.picture, chain=chain, take=take.core.model_dump(mode="json"), outside=take.made_elsewhere
+            )
+            report.begin(measure)
+        elif report.needed:
+            report.begin(measure)
     return ReportOut.from_orm(report)

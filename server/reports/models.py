@@ -3,24 +3,16 @@ from __future__ import annotations
 import uuid
 
 from django.db import models
-from django.utils import timezone
 
+from kitecore.take import Plan, plan
 from kitecore.take import Take as CoreTake
+from kiteglass.errand import Errand
 from pictures.models import Picture
-
-#: A report whose worker has not been heard of for this long is begun again when it is asked for.
-GIVEN_UP_SECONDS = 30
+from takes.models import OutsideFile
 
 
-class State(models.TextChoices):
-    QUEUED = "queued"
-    RUNNING = "running"
-    DONE = "done"
-    FAILED = "failed"
-
-
-class Report(models.Model):
-    """How faithful one treatment is to its picture: measured once, and kept for these very steps."""
+class Report(Errand):
+    """How faithful one treatment is to its picture: a FidelityReport, kept for these very steps."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     picture = models.ForeignKey(Picture, on_delete=models.CASCADE, related_name="reports")
@@ -28,13 +20,8 @@ class Report(models.Model):
     chain = models.CharField(max_length=64)
     #: kitecore.take.Take
     take = models.JSONField()
-    state = models.CharField(max_length=10, choices=State, default=State.QUEUED)
-    progress = models.FloatField(default=0)
-    #: kitecore.fidelity.FidelityReport, once it is done.
-    found = models.JSONField(null=True, blank=True)
-    message = models.TextField(blank=True, default="")
-    created = models.DateTimeField(auto_now_add=True)
-    modified = models.DateTimeField(auto_now=True)
+    #: What is measured instead of steps, if the take was made elsewhere.
+    outside = models.ForeignKey(OutsideFile, null=True, on_delete=models.CASCADE, related_name="reports")
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["picture", "chain"], name="one_report_per_treatment")]
@@ -42,11 +29,7 @@ class Report(models.Model):
     def __str__(self) -> str:
         return f"{self.picture} {self.chain}: {self.state}"
 
-    @property
-    def core_take(self) -> CoreTake:
-        return CoreTake.model_validate(self.take)
-
-    @property
-    def given_up(self) -> bool:
-        """Whether its worker must have died."""
-        return self.state == State.RUNNING and (timezone.now() - self.modified).total_seconds() > GIVEN_UP_SECONDS
+    def plan(self) -> Plan:
+        if self.outside:
+            return self.outside.plan(self.picture)
+        return plan(CoreTake.model_validate(self.take), self.picture.size)

@@ -29,7 +29,7 @@ def png_bytes(width: int = 60, height: int = 40, seed: int = 1, bits: int = 8) -
     return content
 
 
-class _Fixture(SimpleTestCase):
+class Fixture(SimpleTestCase):
     """A signed-in owner with a job, a stranger, and folders that vanish afterwards."""
 
     def setUp(self) -> None:
@@ -84,11 +84,11 @@ class _Fixture(SimpleTestCase):
         return [path for path in (self.home / folder).rglob("*") if path.is_file()]
 
 
-class ServerTestCase(_Fixture, TestCase):
+class ServerTestCase(Fixture, TestCase):
     """For what happens in one request; nothing is committed."""
 
 
-class CommittedTestCase(_Fixture, TransactionTestCase):
+class CommittedTestCase(Fixture, TransactionTestCase):
     """For what several threads must see."""
 
 

@@ -9,8 +9,9 @@ from unittest import mock
 from django.utils import timezone
 
 from kitecore.errors import EngineError
+from kiteglass.errand import State
 from reports import tasks
-from reports.models import Report, State
+from reports.models import Report
 from reports.tasks import report
 from server_tests.base import ServerTestCase, plain, png_bytes
 
@@ -49,7 +50,10 @@ class ReportsTest(ServerTestCase):
         with mock.patch.object(tasks, "report_of", side_effect=EngineError("The engine is gone.")):
             report.func(str(row.id))
         self.assertEqual(self.send("get", self.path).json()["message"], "The engine is gone.")
-        with mock.patch.object(tasks, "report_of", side_effect=MemoryError), self.assertLogs("reports.tasks", "ERROR"):
+        with (
+            mock.patch.object(tasks, "report_of", side_effect=MemoryError),
+            self.assertLogs("kiteglass.errand", "ERROR"),
+        ):
             report.func(str(row.id))
         self.assertIn("unforeseen", self.send("get", self.path).json()["message"])
         self.assertEqual(self.ask()["state"], "queued")

@@ -14,7 +14,6 @@ from kitecore.errors import KiteError
 from kitecore.geometry import Place, Size
 from kitecore.run import Run
 from kitecore.spots import propose_spots
-from kitecore.take import plan
 from kiteglass.errors import Refused
 from kiteglass.order import Order, put_in_order
 from people.signed_in import PersonRequest, signed_in
@@ -70,7 +69,7 @@ def _shown(spots: list[CheckSpot], takes: list[Take]) -> list[dict[str, Any]]:
     plans = {}
     for take in takes:
         try:
-            plans[take.id] = plan(take.core, take.picture.size)
+            plans[take.id] = take.plan()
         except KiteError:
             continue
 
@@ -101,7 +100,7 @@ def _in_source(request: PersonRequest, picture: Picture, place: Place, take_id: 
     """A place of a take's result, or of the source, in the source. Raises Refused outside the picture."""
     if take_id:
         take = get_object_or_404(Take.objects.of(request.auth), id=take_id, picture=picture)
-        place = plan(take.core, picture.size).place_in_source(place)
+        place = take.plan().place_in_source(place)
     if not place.inside(picture.size):
         raise Refused("A check spot must lie on the picture.")
     return place

@@ -9,9 +9,10 @@ from typing import Any, Literal
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from ninja import Field, Router, Schema
+from ninja import Field, Query, Router, Schema
 
 from deliveries.speed import seconds_for
+from kitecore.alignment import align
 from kitecore.drift import Drift, measure_drift
 from kitecore.engines import engines
 from kitecore.errors import KiteError
@@ -24,6 +25,7 @@ from kitecore.take import Take as CoreTake
 from kiteglass.errors import Refused
 from kiteglass.order import Order, put_in_order
 from people.signed_in import PersonRequest, signed_in
+from pictures.intake import received
 from pictures.models import Picture
 from takes.models import Take
 from viewing.desk import desk
@@ -58,6 +60,7 @@ class PlanOut(Schema):
     chain: str = Field(description="Names the result's pixels; part of the address of its tiles.")
     framed_chain: str = Field(description="The same for the picture after frame only: the original to compare with.")
     plain_chain: str = Field(description="The same for that original, plainly brought to the result's size.")
+    to_source: list[float] = Field(description="From pixels of the result to those of the source: two rows of three.")
     seconds: float = Field(description="How long a delivery will take on this machine, about.")
 
 
@@ -69,6 +72,7 @@ class TakeOut(Schema):
     verdict: Literal["good", "bad", ""]
     note: str
     chosen: bool
+    outside: str | None = Field(description="The file this take shows, if it was made elsewhere and has no steps.")
     state: int
     can_undo: bool
     can_redo: bool
@@ -94,7 +98,7 @@ def _size(size: Size | Region) -> dict[str, int]:
 
 
 def _plan(take: Take) -> dict[str, Any]:
-    resolved = plan(take.core, take.picture.size)
+    resolved = take.plan()
     framed, frame = resolved.framed, resolved.frame
     before = framed.sizes[-2] if framed.steps else resolved.source
     crop = frame.region(before)
@@ -108,6 +112,7 @@ def _plan(take: Take) -> dict[str, Any]:
         "chain": resolved.chain,
         "framed_chain": framed.chain,
         "plain_chain": resolved.plain.chain,
+        "to_source": [float(value) for value in resolved.affine_to_source(len(resolved.steps)).ravel()],
         "seconds": seconds_for(resolved.work, resolved.size.pixels),
     }
 
@@ -121,6 +126,7 @@ def shown(take: Take) -> dict[str, Any]:
     return {
         "id": take.id, "picture_id": take.picture_id, "name": take.name, "steps": take.core.steps,
         "verdict": take.verdict, "note": take.note, "chosen": take.chosen,
+        "outside": take.made_elsewhere.name if take.made_elsewhere else None,
         "state": take.state.number if take.state else 0, "can_undo": take.can_undo, "can_redo": take.can_redo,
         "plan": resolved, "problem": problem,
     }  # fmt: skip
@@ -137,6 +143,21 @@ def begin_take(request: PersonRequest, picture_id: uuid.UUID, steps: Steps) -> t
     return 201, shown(Take.objects.begin(picture, steps.model_dump(mode="json")["steps"]))
 
 
+@router.post("/pictures/{picture_id}/outside", response={201: TakeOut})
+def bring_outside(
+    request: PersonRequest, picture_id: uuid.UUID, name: str = Query(max_length=1000)
+) -> tuple[int, dict[str, Any]]:
+    """A take made elsewhere, to be compared: the request's body is the file, byte for byte.
+
+    It is laid on the picture by scale, shift and a small turn; refused if it shows another picture.
+    """
+    picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
+    with received(name, request.read) as incoming, sources.of(picture) as source:
+        found = align(incoming.source, source, Run())
+        take = Take.objects.begin_outside(picture, incoming, found, source.header.profile)
+    return 201, shown(take)
+
+
 @router.get("/takes/{take_id}", response=TakeOut)
 def get_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     return shown(_take(request, take_id))
@@ -146,6 +167,8 @@ def get_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
 def save_take(request: PersonRequest, take_id: uuid.UUID, steps: Steps) -> dict[str, Any]:
     """Save the steps. Settings that are not valid are refused; those that do not fit the picture are kept and explained."""
     take = _take(request, take_id)
+    if take.made_elsewhere:
+        raise Refused(f"Take {take.name} was made elsewhere; it has no steps to be changed.")
     take.save_steps(steps.model_dump(mode="json")["steps"])
     return shown(take)
 
@@ -225,7 +248,7 @@ async def drift(request: PersonRequest, take_id: uuid.UUID) -> Drift:
             take = _take(request, take_id)
         finally:
             connection.close()
-        resolved = plan(take.core, take.picture.size)
+        resolved = take.plan()
         with sources.of(take.picture) as source:
             framed, result = resolved.framed.stage(source.stage()), resolved.stage(source.stage())
             return measure_drift(framed, result, source.header.profile, run)

@@ -2,18 +2,26 @@ from __future__ import annotations
 
 import string
 import uuid
+from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.db import models, transaction
 from django.db.models import Max, Q
 
 from jobs.orders import PrintOrder
+from kitecore.alignment import Alignment
 from kitecore.errors import KiteError
+from kitecore.geometry import Region
 from kitecore.steps import Enlarge, Frame
 from kitecore.steps.enlarge import LARGEST_FACTOR, ByFactor, ByPrint
+from kitecore.steps.outside import Outside
+from kitecore.take import Plan, plan, plan_of_outside
 from kitecore.take import Take as CoreTake
 from people.models import Person
-from pictures.models import Picture
+from pictures.intake import Incoming
+from pictures.models import Original, Picture
 
 
 class Verdict(models.TextChoices):
@@ -26,7 +34,22 @@ class TakeQuerySet(models.QuerySet["Take"]):
         """Takes of a person's pictures."""
         return self.filter(
             picture__job__owner=person, picture__job__removed=None, picture__removed=None, removed=None
-        ).select_related("picture__original", "picture__job", "state")
+        ).select_related("picture__original", "picture__job", "state", "outside__original")
+
+    def begin_outside(self, picture: Picture, file: Incoming, found: Alignment, profile: bytes | None) -> Take:
+        """A take without steps, below the others: a file that was made elsewhere, laid on the picture."""
+        step = Outside.of(file.source, "", Path(), found, profile)
+        with transaction.atomic():
+            take = self._below(picture, _free_name(picture, Path(file.name).stem[:50]))
+            take.outside = OutsideFile.objects.create(
+                take=take, original=file.keep(), name=file.name, agreement=found.agreement, profile=profile,
+                covered=asdict(found.covered), laid={"matrix": step.matrix, "width": step.width, "height": step.height},
+            )  # fmt: skip
+        return take
+
+    def _below(self, picture: Picture, name: str) -> Take:
+        last = picture.takes.aggregate(last=Max("position"))["last"]
+        return Take.objects.create(picture=picture, name=name, position=0 if last is None else last + 1)
 
     def begin(self, picture: Picture, steps: list[dict[str, Any]] | None = None, name: str | None = None) -> Take:
         """A new take of a picture, below the others, with its first state.
@@ -34,34 +57,32 @@ class TakeQuerySet(models.QuerySet["Take"]):
         Under ``name``, numbered if another take has it, or under the next free letter.
         """
         with transaction.atomic():
-            last = picture.takes.aggregate(last=Max("position"))["last"]
-            take = Take.objects.create(
-                picture=picture,
-                name=_free_name(picture, name) if name else _free_letter(picture),
-                position=0 if last is None else last + 1,
-            )
+            take = self._below(picture, _free_name(picture, name) if name else _free_letter(picture))
             take.save_steps(default_steps(picture) if steps is None else steps)
         return take
 
 
 def default_steps(picture: Picture) -> list[dict[str, Any]]:
-    """What a new picture starts from: the whole frame, enlarged to the print that was ordered, or else twofold.
+    """What a new picture starts from: the whole frame, enlarged to the print that was ordered, or else as its owner usually does.
 
     Never from another picture's settings.
     """
-    target: ByPrint | ByFactor = ByFactor(factor=2)
+    usual = picture.job.owner.defaults
+    longest = max(picture.size.width, picture.size.height)
+    target: ByPrint | ByFactor = ByFactor(factor=max(1.0, min(usual.factor, usual.largest_side / longest)))
+    if usual.factor < 1:
+        target = ByFactor(factor=usual.factor)
     if picture.job.order:
         order = PrintOrder.model_validate(picture.job.order)
         lying = (picture.size.width > picture.size.height) == (order.width > order.height)
         width, height = (order.width, order.height) if lying else (order.height, order.width)
         target = ByPrint(width=width, height=height, unit=order.unit, ppi=order.ppi)
-        enlarge = Enlarge(target=target)
         try:
-            enlarge.result_size(picture.size)
+            Enlarge(target=target).result_size(picture.size)
         except KiteError:
             # The order asks for more than any engine gives: begin with the most there is; the strip tells the rest.
             target = ByFactor(factor=LARGEST_FACTOR if target.factor_for(picture.size) > 1 else 1)
-    return [step.model_dump(mode="json") for step in (Frame(), Enlarge(target=target))]
+    return [step.model_dump(mode="json") for step in (Frame(), Enlarge(engine=usual.engine, target=target))]
 
 
 def _free_letter(picture: Picture) -> str:
@@ -108,6 +129,16 @@ class Take(models.Model):
         return CoreTake.model_validate({"steps": self.state.steps if self.state else []})
 
     @property
+    def made_elsewhere(self) -> OutsideFile | None:
+        """The file that stands in the place of steps, if that is what this take is."""
+        return getattr(self, "outside", None)
+
+    def plan(self) -> Plan:
+        """What it makes of its picture. Raises a KiteError with a sentence if that cannot be done."""
+        elsewhere = self.made_elsewhere
+        return elsewhere.plan(self.picture) if elsewhere else plan(self.core, self.picture.size)
+
+    @property
     def can_undo(self) -> bool:
         return self.state is not None and self.state.number > 1
 
@@ -144,6 +175,32 @@ class Take(models.Model):
                 take.state = take.states.filter(number=take.state.number + by).first() or take.state
                 take.save(update_fields=["state"])
         self.state = take.state
+
+
+class OutsideFile(models.Model):
+    """What a take without steps shows: a file made elsewhere, and where it lies on the picture."""
+
+    take = models.OneToOneField(Take, on_delete=models.CASCADE, primary_key=True, related_name="outside")
+    original = models.ForeignKey(Original, on_delete=models.PROTECT, related_name="+")
+    #: As it came, without any folder.
+    name = models.CharField(max_length=255)
+    agreement = models.FloatField()
+    #: kitecore.geometry.Region of the upright source.
+    covered = models.JSONField()
+    #: Matrix and size of kitecore.steps.outside.Outside.
+    laid = models.JSONField()
+    #: The picture's colour space, into which the file is brought.
+    profile = models.BinaryField(null=True)
+
+    def __str__(self) -> str:
+        return f"{self.take} from {self.name}"
+
+    def plan(self, picture: Picture) -> Plan:
+        step = Outside(
+            path=self.original.path, scratch=settings.SCRATCH, sha256=self.original_id,
+            profile=None if self.profile is None else bytes(self.profile), **self.laid,
+        )  # fmt: skip
+        return plan_of_outside(step, Region(**self.covered), picture.size)
 
 
 class TakeState(models.Model):

@@ -17,14 +17,14 @@ from ninja import Field, Header, Query, Router, Schema
 
 from kitecore.cache import RegionCache, region_key
 from kitecore.colour import screen_png
-from kitecore.comparison import Histogram, clipping_marked, histogram, signed_difference
+from kitecore.comparison import Histogram, clipping_marked, histogram, signed_difference, weights_marked
 from kitecore.geometry import Region, Size
 from kitecore.pixels import Pixels
 from kitecore.preview import preview
 from kitecore.run import Run
 from kitecore.source import Source
 from kitecore.stage import ResampledStage
-from kitecore.take import Plan, plan
+from kitecore.take import Plan
 from kiteglass.errors import Conflict, Refused
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
@@ -50,7 +50,7 @@ def region_cache() -> RegionCache:
 
 def _plan_of_chain(take: Take, chain: str) -> Plan:
     """The take's plan, its plain one or that of its first steps, whichever has this chain. Raises Conflict if none has."""
-    whole = plan(take.core, take.picture.size)
+    whole = take.plan()
     if whole.plain.chain == chain:
         return whole.plain
     for count in range(len(whole.steps), -1, -1):
@@ -98,8 +98,9 @@ def _region(source: Source, resolved: Plan, sha256: str, level: int, region: Reg
 class Show(Schema):
     """What is shown of a result."""
 
-    show: Literal["pixels", "clipping", "difference"] = "pixels"
+    show: Literal["pixels", "clipping", "difference", "mask"] = "pixels"
     gain: float = Field(default=4.0, ge=1, le=64)
+    step: int = Field(default=0, ge=0, description="Among the steps that are on, for masks.")
     against: str = Field(default="original", pattern=r"^(original|[0-9a-f-]{36})$")
 
 
@@ -119,7 +120,7 @@ async def tile(
     ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; level k is halved k
     times and approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
     viewer with a higher number makes this one moot (409).
-    ``show=clipping`` paints what is clipped; ``show=difference`` tells how the result differs from another take of the
+    ``show=mask`` tells where the step ``step`` works and how strongly; ``show=clipping`` paints what is clipped; ``show=difference`` tells how the result differs from another take of the
     same frame, or from the original plainly enlarged (``against=original``).
     """
     viewer, _, number = view.partition(" ")
@@ -171,6 +172,11 @@ def _png(
         pixels = _region(source, resolved, take.picture.original_id, level, region, run)
         if show and show.show == "clipping":
             return screen_png(clipping_marked(pixels), None)
+        if show and show.show == "mask":
+            if show.step >= len(resolved.steps):
+                raise Http404
+            weights = resolved.weights(show.step, source.stage(resolved.source_reduction(level)), level)
+            return screen_png(weights_marked(pixels, weights.render(region, run)), None)
         if show and other:
             below = ResampledStage(
                 other.stage(source.stage(other.source_reduction(level)), level), resolved.size.reduced(level)
@@ -181,11 +187,11 @@ def _png(
 
 def _compared_with(request: PersonRequest, take: Take, against: str) -> Plan:
     """The plan a take is compared with. Raises Refused if it does not show the same part of the picture."""
-    resolved = plan(take.core, take.picture.size)
+    resolved = take.plan()
     if against == "original":
         return resolved.plain
     other_take = get_object_or_404(Take.objects.of(request.auth), id=against, picture=take.picture)
-    other = plan(other_take.core, take.picture.size)
+    other = other_take.plan()
     if not other.framed_like(resolved):
         raise Refused(f"Take {other_take.name} is framed differently; a difference needs the same frame.")
     return other
@@ -218,7 +224,7 @@ async def tones(request: PersonRequest, take_id: uuid.UUID) -> Histogram:
 
     def work(run: Run) -> Histogram:
         take = _take(request, take_id)
-        resolved = plan(take.core, take.picture.size)
+        resolved = take.plan()
         level = max(0, math.ceil(math.log(resolved.size.pixels / HISTOGRAM_PIXELS, 4)))
         with sources.of(take.picture) as source:
             region = resolved.size.reduced(level).region
@@ -246,7 +252,7 @@ async def pixel(request: PersonRequest, take_id: uuid.UUID, x: int, y: int) -> P
 
     def work(run: Run) -> PixelOut:
         take = _take(request, take_id)
-        resolved = plan(take.core, take.picture.size)
+        resolved = take.plan()
         if not (0 <= x < resolved.size.width and 0 <= y < resolved.size.height):
             raise Refused(f"There is no pixel at {x}, {y}; the result is {resolved.size} px.")
         framed = resolved.framed

@@ -40,7 +40,6 @@ class Sources:
         try:
             with opened.lock:
                 if opened.source is None:
-                    settings.SCRATCH.mkdir(parents=True, exist_ok=True)
                     opened.source = Source(picture.original.path, settings.SCRATCH, picture.name)
             yield opened.source
         finally:

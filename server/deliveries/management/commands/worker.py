@@ -10,6 +10,7 @@ from procrastinate.contrib.django import app as django_app
 
 log = logging.getLogger(__name__)
 
+QUEUES = ("deliveries", "readings", "reports")
 HEARTBEAT_SECONDS = 3.0
 GIVEN_UP_SECONDS = 12.0
 
@@ -34,17 +35,19 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--name", default="worker")
         parser.add_argument("--concurrency", type=int, default=1, help="deliveries at the same time")
+        parser.add_argument("--queues", default=",".join(QUEUES), help="take only from these, separated by commas")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        asyncio.run(self._run(options["name"], options["concurrency"]))
+        asyncio.run(self._run(options["name"], options["concurrency"], options["queues"].split(",")))
 
-    async def _run(self, name: str, concurrency: int) -> None:
+    async def _run(self, name: str, concurrency: int, queues: list[str]) -> None:
         app = django_app.with_connector(django_app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with app.open_async():
             watching = asyncio.create_task(take_over_stalled(app))
             try:
                 await app.run_worker_async(
                     name=name,
+                    queues=queues,
                     concurrency=concurrency,
                     update_heartbeat_interval=HEARTBEAT_SECONDS,
                     stalled_worker_timeout=GIVEN_UP_SECONDS,

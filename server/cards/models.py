@@ -1,0 +1,43 @@
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from kitecore.card import CARD_VERSION
+from kitecore.card import Card as CoreCard
+from people.models import Person
+
+
+class CardQuerySet(models.QuerySet["Card"]):
+    def of(self, person: Person) -> CardQuerySet:
+        """A person's cards that have not been put away."""
+        return self.filter(owner=person, removed=None)
+
+
+class Card(models.Model):
+    """A take's steps, saved by a person to be used on other pictures."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="cards")
+    name = models.CharField(max_length=60)
+    note = models.TextField(blank=True, default="")
+    #: kitecore.card.Card.steps
+    steps = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+    modified = models.DateTimeField(auto_now=True)
+    removed = models.DateTimeField(null=True, blank=True)
+
+    objects = CardQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["name", "created"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def core(self) -> CoreCard:
+        content = {"kite_glass_card": CARD_VERSION, "name": self.name, "note": self.note, "steps": self.steps}
+        return CoreCard.model_validate(content)

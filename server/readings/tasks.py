@@ -1,0 +1,38 @@
+"""What the worker does: read a picture, once for each file."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from procrastinate.contrib.django import app
+
+from kitecore.reading import READING_REVISION, Reading, read_picture
+from kitecore.run import Run
+from kitecore.source import Source
+from kiteglass.errand import Progress
+from pictures.models import Original
+from readings.models import PictureReading
+
+
+@app.task(name="read", queue="readings")
+def read(key: str) -> None:
+    """Read one file. Safe to run again at any time."""
+    row = PictureReading.objects.select_related("original").filter(original_id=key).first()
+    if row is None or row.reading:
+        return
+
+    def work(progress: Progress) -> Reading:
+        picture = row.original.pictures.first()
+        with Source(row.original.path, settings.SCRATCH, picture.name if picture else None) as source:
+            return read_picture(source, Run(), progress)
+
+    row.perform(work, called="reading")
+
+
+def order_reading(original: Original) -> PictureReading:
+    """Have a file read, unless it has been or is being read; gives the row that will hold what is found."""
+    row, fresh = PictureReading.objects.get_or_create(original=original)
+    if fresh or row.needed or row.outdated:
+        row.revision = READING_REVISION
+        row.found = None
+        row.begin(read)
+    return row
