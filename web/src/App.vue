@@ -22,6 +22,7 @@ useDeliveryEvents(computed(() => Boolean(session.value?.name)))
       <RouterView v-else />
     </v-main>
     <v-snackbar
+      :key="notice.current?.number"
       :model-value="notice.current !== null"
       :timeout="notice.current?.tone === 'fault' ? 9000 : 6000"
       location="bottom"

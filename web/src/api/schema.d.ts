@@ -43,6 +43,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Defaults
+         * @description Where this person's new takes and deliveries start from.
+         */
+        get: operations["people_api_get_defaults"];
+        /**
+         * Set Defaults
+         * @description Change them. Takes and deliveries there are stay as they are.
+         */
+        put: operations["people_api_set_defaults"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -159,6 +183,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reading
+         * @description The reading as far as it is; ``none`` where it has to be asked for.
+         */
+        get: operations["readings_api_get_reading"];
+        put?: never;
+        /**
+         * Ask Reading
+         * @description Have the picture read; one that has been read is given as it is.
+         */
+        post: operations["readings_api_ask_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/suggested": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Suggestion
+         * @description Make the suggested start a take of its own, beside those there are.
+         */
+        post: operations["readings_api_take_suggestion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/takes": {
         parameters: {
             query?: never;
@@ -177,6 +245,28 @@ export interface paths {
          * @description A new take, with the given steps (those of another take, to duplicate it).
          */
         post: operations["takes_api_begin_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/outside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Outside
+         * @description A take made elsewhere, to be compared: the request's body is the file, byte for byte.
+         *
+         *     It is laid on the picture by scale, shift and a small turn; refused if it shows another picture.
+         */
+        post: operations["takes_api_bring_outside"];
         delete?: never;
         options?: never;
         head?: never;
@@ -317,6 +407,105 @@ export interface paths {
         put?: never;
         /** Redo */
         post: operations["takes_api_redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Cards */
+        get: operations["cards_api_list_cards"];
+        put?: never;
+        /**
+         * Save Card
+         * @description Save a take's steps but for its frame, which belongs to its picture.
+         */
+        post: operations["cards_api_save_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Card
+         * @description A card from its file: the request's body, byte for byte.
+         */
+        post: operations["cards_api_import_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Card
+         * @description Put a card away; ``restore`` brings it back. Takes made from it stay.
+         */
+        delete: operations["cards_api_remove_card"];
+        options?: never;
+        head?: never;
+        /** Change Card */
+        patch: operations["cards_api_change_card"];
+        trace?: never;
+    };
+    "/api/cards/{card_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore Card */
+        post: operations["cards_api_restore_card"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cards/{card_id}/apply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Apply Card
+         * @description A new take on each of the pictures, named after the card; the takes they have stay as they are.
+         */
+        post: operations["cards_api_apply_card"];
         delete?: never;
         options?: never;
         head?: never;
@@ -755,6 +944,122 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** Defaults */
+        Defaults: {
+            /**
+             * Factor
+             * @description Where no print is ordered.
+             * @default 2
+             */
+            factor: number;
+            /**
+             * Engine
+             * @default faithful
+             */
+            engine: string;
+            /**
+             * Largest Side
+             * @description New takes are no longer, px.
+             * @default 40000
+             */
+            largest_side: number;
+            /**
+             * Ppi
+             * @description Where neither order nor file tells.
+             * @default 300
+             */
+            ppi: number;
+            /**
+             * @description How files are written; its ppi is not used.
+             * @default {
+             *       "format": "tiff",
+             *       "depth": 16,
+             *       "compression": "zip",
+             *       "quality": 92,
+             *       "lossless": false,
+             *       "chroma": "full",
+             *       "profile": "keep",
+             *       "ppi": null,
+             *       "metadata": true
+             *     }
+             */
+            spec: components["schemas"]["OutputSpec"];
+            /**
+             * Name
+             * @description Template of file names.
+             * @default {picture} {width}x{height}
+             */
+            name: string;
+            /**
+             * Suggest
+             * @description Whether a start is suggested from the reading.
+             * @default true
+             */
+            suggest: boolean;
+        };
+        /**
+         * OutputSpec
+         * @description How a finished file is to be written.
+         */
+        OutputSpec: {
+            /**
+             * Format
+             * @default tiff
+             * @enum {string}
+             */
+            format: "tiff" | "png" | "jpeg" | "webp";
+            /**
+             * Depth
+             * @description Bits per sample; JPEG and WebP always have 8.
+             * @default 16
+             * @enum {integer}
+             */
+            depth: 8 | 16;
+            /**
+             * Compression
+             * @description For TIFF; all are lossless.
+             * @default zip
+             * @enum {string}
+             */
+            compression: "none" | "lzw" | "zip";
+            /**
+             * Quality
+             * @description For JPEG and WebP.
+             * @default 92
+             */
+            quality: number;
+            /**
+             * Lossless
+             * @description For WebP.
+             * @default false
+             */
+            lossless: boolean;
+            /**
+             * Chroma
+             * @description Chroma resolution of JPEG: 4:4:4 or 4:2:0.
+             * @default full
+             * @enum {string}
+             */
+            chroma: "full" | "half";
+            /**
+             * Profile
+             * @description The source's colour space, or sRGB.
+             * @default keep
+             * @enum {string}
+             */
+            profile: "keep" | "srgb";
+            /**
+             * Ppi
+             * @description None keeps the source's tag, or 300.
+             */
+            ppi?: number | null;
+            /**
+             * Metadata
+             * @description Whether EXIF, XMP and IPTC go with the file.
+             * @default true
+             */
+            metadata: boolean;
+        };
         /** JobOut */
         JobOut: {
             /** Title */
@@ -838,6 +1143,56 @@ export interface components {
             note: string;
             order?: components["schemas"]["PrintOrder"] | null;
         };
+        /** BlurReading */
+        BlurReading: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "none" | "focus" | "motion" | "soft";
+            /**
+             * Size Px
+             * @description Radius of missed focus, length of movement, σ of softness.
+             */
+            size_px: number;
+            /**
+             * Angle Deg
+             * @description Of movement, counter-clockwise from level, 0 to 180.
+             */
+            angle_deg: number;
+            /** Confidence */
+            confidence: number;
+        };
+        /**
+         * ClippedReading
+         * @description Share of samples at the ends of their range, per channel, 0..1.
+         */
+        ClippedReading: {
+            /** Shadows */
+            shadows: number[];
+            /** Highlights */
+            highlights: number[];
+            /** Confidence */
+            confidence: number;
+        };
+        /** CompressionReading */
+        CompressionReading: {
+            /**
+             * Quality
+             * @description JPEG quality, 1 to 100; null where there is no trace of compression.
+             */
+            quality: number | null;
+            /**
+             * Grid
+             * @description Where the block grid begins, px from the upper left corner.
+             */
+            grid: [
+                number,
+                number
+            ] | null;
+            /** Confidence */
+            confidence: number;
+        };
         /**
          * Facts
          * @description What a file says about itself; sizes after its orientation has been applied.
@@ -905,6 +1260,28 @@ export interface components {
              */
             notes?: string[];
         };
+        /** NoiseReading */
+        NoiseReading: {
+            /**
+             * Luminance
+             * @description σ of luma on a scale of 0 to 255.
+             */
+            luminance: number;
+            /** Luminance Confidence */
+            luminance_confidence: number;
+            /**
+             * Confidence
+             * @description The lesser of the two.
+             */
+            confidence: number;
+            /**
+             * Colour
+             * @description σ of the colour differences, on the same scale.
+             */
+            colour: number;
+            /** Colour Confidence */
+            colour_confidence: number;
+        };
         /** PictureOut */
         PictureOut: {
             /**
@@ -929,6 +1306,40 @@ export interface components {
             created: string;
             /** Takes */
             takes: components["schemas"]["TakeSummary"][];
+            /** @description What was measured; null until the worker has done so. */
+            reading: components["schemas"]["Reading"] | null;
+        };
+        /** PixelsReading */
+        PixelsReading: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
+         * Reading
+         * @description Everything that was measured. Each value comes with how far it is to be trusted, 0..1.
+         */
+        Reading: {
+            pixels: components["schemas"]["PixelsReading"];
+            noise: components["schemas"]["NoiseReading"];
+            blur: components["schemas"]["BlurReading"];
+            compression: components["schemas"]["CompressionReading"];
+            /**
+             * Enlarged By
+             * @description 1.0 where the picture was not enlarged before.
+             */
+            enlarged_by: number;
+            /** Enlarged By Confidence */
+            enlarged_by_confidence: number;
+            clipped: components["schemas"]["ClippedReading"];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "photo" | "drawing" | "render" | "texture";
+            /** Kind Confidence */
+            kind_confidence: number;
         };
         /** TakeSummary */
         TakeSummary: {
@@ -1028,6 +1439,31 @@ export interface components {
             pixels: number;
         };
         /**
+         * Choice
+         * @description Why a step is there, or is not.
+         */
+        Choice: {
+            /**
+             * Step
+             * @description Its place in the take, from 0; null for one that was left out.
+             */
+            step: number | null;
+            /** Kind */
+            kind: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Confidence
+             * @description 0..1
+             */
+            confidence: number;
+            /**
+             * Uncertain
+             * @description Whether to compare with and without it before trusting it.
+             */
+            uncertain: boolean;
+        };
+        /**
          * Crop
          * @description A rectangle in pixels of the turned, flipped and straightened picture, whose pixels are as large as the source's.
          */
@@ -1057,6 +1493,8 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
             /**
              * Engine
              * @default deblur
@@ -1092,6 +1530,8 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
             /**
              * Engine
              * @default denoise
@@ -1124,6 +1564,8 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
             /**
              * Engine
              * @default faithful
@@ -1187,6 +1629,8 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
             /**
              * Turns
              * @description Quarter turns clockwise.
@@ -1206,6 +1650,104 @@ export interface components {
              */
             angle: number;
             crop?: components["schemas"]["Crop"] | null;
+        };
+        /**
+         * GiveBack
+         * @description Where its mask is painted, the framed original plainly brought to size, or the result of ``steps`` on it.
+         *
+         *     Without a mask nothing is given back.
+         */
+        GiveBack: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "give-back";
+            /**
+             * On
+             * @description Whether the step is done; off, the picture passes through unchanged.
+             * @default true
+             */
+            on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
+            /**
+             * Of
+             * @description What people call it: “original”, or the take it came from.
+             * @default original
+             */
+            of: string;
+            /**
+             * Steps
+             * @description That take's steps after the frame.
+             * @default []
+             */
+            steps: (components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
+        };
+        /**
+         * Grain
+         * @description Adds grain of a strength and size; strongest in the middle tones, as film has it.
+         */
+        Grain: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grain";
+            /**
+             * On
+             * @description Whether the step is done; off, the picture passes through unchanged.
+             * @default true
+             */
+            on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
+            /**
+             * Amount
+             * @description σ in the middle tones, of 255.
+             * @default 4
+             */
+            amount: number;
+            /**
+             * Size
+             * @description Pixels of the output across a grain.
+             * @default 1.5
+             */
+            size: number;
+            /**
+             * Colour
+             * @description How far the channels differ; 0: grey grain.
+             * @default 0
+             */
+            colour: number;
+            /**
+             * Tones
+             * @description 100: none in black and white; 0: the same in all tones.
+             * @default 60
+             */
+            tones: number;
+            /**
+             * Seed
+             * @description Another pattern for another number.
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * Mask
+         * @description Strokes laid one over the other, from nothing. Inverted, the step works everywhere but there.
+         */
+        Mask: {
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
         };
         /**
          * MotionBlur
@@ -1229,6 +1771,189 @@ export interface components {
              * @default 8
              */
             length: number;
+        };
+        /** ReadingOut */
+        ReadingOut: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "queued" | "running" | "done" | "failed";
+            /**
+             * Progress
+             * @default 0
+             */
+            progress: number;
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            reading?: components["schemas"]["Reading"] | null;
+            /** @description A start, with a reason for each step. */
+            suggestion?: components["schemas"]["Suggestion"] | null;
+        };
+        /**
+         * Repair
+         * @description 100 takes away all the damage the engine finds, 50 half of it; less in files of very high quality.
+         */
+        Repair: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repair";
+            /**
+             * On
+             * @description Whether the step is done; off, the picture passes through unchanged.
+             * @default true
+             */
+            on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
+            /**
+             * Engine
+             * @default repair
+             */
+            engine: string;
+            /**
+             * Strength
+             * @default 80
+             */
+            strength: number;
+            /**
+             * Quality
+             * @description Quality the file was written at; None: the engine finds it.
+             */
+            quality?: number | null;
+        };
+        /**
+         * Sharpen
+         * @description An unsharp mask of luma whose overshoot is bounded by the tones around; colour is left alone.
+         */
+        Sharpen: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sharpen";
+            /**
+             * On
+             * @description Whether the step is done; off, the picture passes through unchanged.
+             * @default true
+             */
+            on: boolean;
+            /** @description Where the step works; null: everywhere. */
+            mask?: components["schemas"]["Mask"] | null;
+            /**
+             * Amount
+             * @description Percent of the difference that is added.
+             * @default 80
+             */
+            amount: number;
+            /**
+             * Radius
+             * @description σ in pixels of the output.
+             * @default 0.8
+             */
+            radius: number;
+            /**
+             * Detail
+             * @description How far edges may overshoot the tones around them; 0: not at all.
+             * @default 30
+             */
+            detail: number;
+            /**
+             * Threshold
+             * @description Differences below it are left, of 255.
+             * @default 2
+             */
+            threshold: number;
+            /**
+             * Edges
+             * @description 100: edges alone; 0: all texture as well.
+             * @default 30
+             */
+            edges: number;
+            /**
+             * Shadows
+             * @description How far the darkest tones are left alone.
+             * @default 40
+             */
+            shadows: number;
+            /**
+             * Highlights
+             * @description How far the lightest tones are left alone.
+             * @default 40
+             */
+            highlights: number;
+        };
+        /**
+         * SoftBlur
+         * @description General softness: light spreads as a Gaussian.
+         */
+        SoftBlur: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            by: "soft";
+            /**
+             * Sigma
+             * @description Pixels.
+             * @default 1
+             */
+            sigma: number;
+        };
+        /**
+         * Stroke
+         * @description One movement of the brush. Places and sizes are in pixels of the upright source, so they hold under every frame and factor.
+         */
+        Stroke: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Size
+             * @description Diameter, px.
+             * @default 60
+             */
+            size: number;
+            /**
+             * Softness
+             * @description Share of the radius over which it fades.
+             * @default 50
+             */
+            softness: number;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * Erase
+             * @description Takes away instead of adding.
+             * @default false
+             */
+            erase: boolean;
+            /**
+             * Edges
+             * @description Stays on tones like those it passes over.
+             * @default false
+             */
+            edges: boolean;
+        };
+        /**
+         * Suggestion
+         * @description A take to start from. As JSON it serves as a take as it stands.
+         */
+        Suggestion: {
+            /** Steps */
+            steps: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"] | components["schemas"]["GiveBack"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
         };
         /**
          * PlanOut
@@ -1261,6 +1986,11 @@ export interface components {
              */
             plain_chain: string;
             /**
+             * To Source
+             * @description From pixels of the result to those of the source: two rows of three.
+             */
+            to_source: number[];
+            /**
              * Seconds
              * @description How long a delivery will take on this machine, about.
              */
@@ -1277,61 +2007,12 @@ export interface components {
             /** Y */
             y: number;
         };
-        /**
-         * Repair
-         * @description 100 takes away all the damage the engine finds, 50 half of it; less in files of very high quality.
-         */
-        Repair: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "repair";
-            /**
-             * On
-             * @description Whether the step is done; off, the picture passes through unchanged.
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Engine
-             * @default repair
-             */
-            engine: string;
-            /**
-             * Strength
-             * @default 80
-             */
-            strength: number;
-            /**
-             * Quality
-             * @description Quality the file was written at; None: the engine finds it.
-             */
-            quality?: number | null;
-        };
         /** SizeOut */
         SizeOut: {
             /** Width */
             width: number;
             /** Height */
             height: number;
-        };
-        /**
-         * SoftBlur
-         * @description General softness: light spreads as a Gaussian.
-         */
-        SoftBlur: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            by: "soft";
-            /**
-             * Sigma
-             * @description Pixels.
-             * @default 1
-             */
-            sigma: number;
         };
         /** TakeOut */
         TakeOut: {
@@ -1348,7 +2029,7 @@ export interface components {
             /** Name */
             name: string;
             /** Steps */
-            steps: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"])[];
+            steps: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"] | components["schemas"]["GiveBack"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
             /**
              * Verdict
              * @enum {string}
@@ -1358,6 +2039,11 @@ export interface components {
             note: string;
             /** Chosen */
             chosen: boolean;
+            /**
+             * Outside
+             * @description The file this take shows, if it was made elsewhere and has no steps.
+             */
+            outside: string | null;
             /** State */
             state: number;
             /** Can Undo */
@@ -1374,7 +2060,7 @@ export interface components {
         /** Steps */
         Steps: {
             /** Steps */
-            steps?: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"])[];
+            steps?: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"] | components["schemas"]["GiveBack"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
         };
         /**
          * TakeChange
@@ -1421,6 +2107,77 @@ export interface components {
              * @description How many areas were compared.
              */
             areas: number;
+        };
+        /** CardOut */
+        CardOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Steps */
+            steps: (components["schemas"]["Frame"] | components["schemas"]["Denoise"] | components["schemas"]["Repair"] | components["schemas"]["Deblur"] | components["schemas"]["Enlarge"] | components["schemas"]["GiveBack"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
+        };
+        /** CardIn */
+        CardIn: {
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * CardChange
+         * @description What is left out stays as it is.
+         */
+        CardChange: {
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+        };
+        /**
+         * Applied
+         * @description What became of one picture.
+         */
+        Applied: {
+            /**
+             * Picture Id
+             * Format: uuid
+             */
+            picture_id: string;
+            /**
+             * Take Id
+             * Format: uuid
+             */
+            take_id: string;
+            /**
+             * Problem
+             * @description Why the steps cannot be done on it as they are, if so.
+             */
+            problem: string | null;
+        };
+        /** Application */
+        Application: {
+            /** Pictures */
+            pictures: string[];
+            /**
+             * Strength
+             * @description How much of what the steps do, in percent.
+             * @default 100
+             */
+            strength: number;
         };
         /** PlaceOut */
         PlaceOut: {
@@ -1700,69 +2457,6 @@ export interface components {
              */
             name: string;
         };
-        /**
-         * OutputSpec
-         * @description How a finished file is to be written.
-         */
-        OutputSpec: {
-            /**
-             * Format
-             * @default tiff
-             * @enum {string}
-             */
-            format: "tiff" | "png" | "jpeg" | "webp";
-            /**
-             * Depth
-             * @description Bits per sample; JPEG and WebP always have 8.
-             * @default 16
-             * @enum {integer}
-             */
-            depth: 8 | 16;
-            /**
-             * Compression
-             * @description For TIFF; all are lossless.
-             * @default zip
-             * @enum {string}
-             */
-            compression: "none" | "lzw" | "zip";
-            /**
-             * Quality
-             * @description For JPEG and WebP.
-             * @default 92
-             */
-            quality: number;
-            /**
-             * Lossless
-             * @description For WebP.
-             * @default false
-             */
-            lossless: boolean;
-            /**
-             * Chroma
-             * @description Chroma resolution of JPEG: 4:4:4 or 4:2:0.
-             * @default full
-             * @enum {string}
-             */
-            chroma: "full" | "half";
-            /**
-             * Profile
-             * @description The source's colour space, or sRGB.
-             * @default keep
-             * @enum {string}
-             */
-            profile: "keep" | "srgb";
-            /**
-             * Ppi
-             * @description None keeps the source's tag, or 300.
-             */
-            ppi?: number | null;
-            /**
-             * Metadata
-             * @description Whether EXIF, XMP and IPTC go with the file.
-             * @default true
-             */
-            metadata: boolean;
-        };
         /** DeliveryOut */
         DeliveryOut: {
             /**
@@ -1906,6 +2600,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+        };
+    };
+    people_api_get_defaults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Defaults"];
+                };
+            };
+        };
+    };
+    people_api_set_defaults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Defaults"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Defaults"];
                 };
             };
         };
@@ -2154,6 +2892,72 @@ export interface operations {
             };
         };
     };
+    readings_api_get_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    readings_api_ask_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    readings_api_take_suggestion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+        };
+    };
     takes_api_list_takes: {
         parameters: {
             query?: never;
@@ -2190,6 +2994,30 @@ export interface operations {
                 "application/json": components["schemas"]["Steps"];
             };
         };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+        };
+    };
+    takes_api_bring_outside: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Created */
             201: {
@@ -2430,6 +3258,164 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+        };
+    };
+    cards_api_list_cards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"][];
+                };
+            };
+        };
+    };
+    cards_api_save_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    cards_api_import_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    cards_api_remove_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    cards_api_change_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CardChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    cards_api_restore_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CardOut"];
+                };
+            };
+        };
+    };
+    cards_api_apply_card: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                card_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Application"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Applied"][];
                 };
             };
         };

@@ -1,16 +1,19 @@
 <script setup lang="ts">
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 import {
-  mdiCircleHalfFull, mdiContentCopy, mdiKeyboardOutline, mdiPackageDown, mdiRedoVariant, mdiUndoVariant,
+  mdiCardsOutline, mdiCircleHalfFull, mdiContentCopy, mdiKeyboardOutline, mdiPackageDown, mdiRedoVariant, mdiUndoVariant,
 } from '@mdi/js'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api } from '../api/client'
+import ApplyCard from '../cards/ApplyCard.vue'
+import SaveCard from '../cards/SaveCard.vue'
 import DeliverDialog from '../deliveries/DeliverDialog.vue'
 import { unfinished, useDeliveries } from '../deliveries/useDeliveries'
 import { useJob } from '../jobs/useJobs'
-import { usePicture } from '../pictures/usePictures'
+import { resized, useBrush, type Stroke } from '../masks/useBrush'
+import { usePicture, usePictures } from '../pictures/usePictures'
 import { useNotice } from '../shell/useNotice'
 import { useSurround } from '../shell/useSurround'
 import { turned, type Frame } from '../steps/frame'
@@ -27,7 +30,6 @@ import SizeStrip from './SizeStrip.vue'
 import TheLine from './TheLine.vue'
 import { useKeys, type Key } from './useKeys'
 import { useTake, type Step, type Take } from './useTake'
-import type { Show } from './layer'
 
 const props = defineProps<{ jobId: string; pictureId: string; takeId?: string }>()
 const router = useRouter()
@@ -37,6 +39,7 @@ const { next: nextSurround } = useSurround()
 
 const { data: job } = useJob(() => props.jobId)
 const { data: picture, error: missing } = usePicture(() => props.pictureId)
+const { data: pictures } = usePictures(() => props.jobId)
 const { data: deliveries } = useDeliveries(() => props.jobId)
 const { take, error: noTake, edit, settle, unsaved, undo, redo } = useTake(() => props.takeId)
 
@@ -44,12 +47,14 @@ const list = useTakes(() => props.pictureId)
 const board = useSpots(() => props.pictureId)
 
 const openStep = ref<number | null>(null)
+const readingOpen = ref(false)
+const { brush, painting, overlay, peeking } = useBrush()
 const comparing = ref<Comparing>('one')
 const holding = ref(false)
 const blinking = ref(false)
 /** What stands beside the leading take: in the second pane, left of the divider, under the difference. */
 const others = ref<Shown[]>(['original', 'original', 'original'])
-const as = ref<Show['as']>('pixels')
+const as = ref<'pixels' | 'clipping' | 'difference'>('pixels')
 const gain = ref(4)
 const histogram = ref(false)
 const fidelity = ref(false)
@@ -58,6 +63,8 @@ watch(boardSize, (now) => localStorage.setItem('board', now))
 const zoom = ref(1)
 const delivering = ref(false)
 const sheet = ref(false)
+const saving = ref(false)
+const applying = ref(false)
 const line = ref<InstanceType<typeof TheLine>>()
 const large = ref<InstanceType<typeof LargeView>>()
 const cropper = ref<InstanceType<typeof CropEditor>>()
@@ -89,6 +96,25 @@ const begin = useMutation({
   onError: notice.fault,
 })
 
+function duplicate() {
+  if (take.value && !take.value.outside) begin.mutate(take.value.steps)
+}
+async function applied(takeOf: Record<string, string>) {
+  await list.refresh()
+  const made = takeOf[props.pictureId]
+  if (made) show(made)
+}
+const start = useMutation({
+  mutationFn: () => api.post<Take>(`/pictures/${props.pictureId}/suggested`),
+  onSuccess: async (made) => {
+    client.setQueryData(['takes', made.id], made)
+    await list.refresh()
+    show(made.id)
+    notice.say(`Take ${made.name} is made of the suggested steps; the other takes are as they were.`)
+  },
+  onError: notice.fault,
+})
+
 // Without a take in the address, the picture's first one is shown.
 watch(
   [picture, () => props.takeId],
@@ -113,6 +139,34 @@ function turn(quarters: 1 | 3) {
   if (!take.value || !plan || place < 0) return
   change(take.value.steps.toSpliced(place, 1, turned(take.value.steps[place] as Frame, quarters, plan.canvas, plan.crop)), true)
 }
+/** The step under the brush: one that is open, on, and has a mask. */
+const painted = computed(() => {
+  const step = painting.value === null || painting.value !== openStep.value ? undefined : take.value?.steps[painting.value]
+  return step?.on && step.kind !== 'frame' && step.mask ? { step, mask: step.mask } : null
+})
+const maskOf = computed(() => {
+  const open = openStep.value
+  if (open === null || !take.value?.steps[open]?.on || !((painted.value && overlay.value) || peeking.value)) return null
+  return take.value.steps.slice(0, open).filter((step) => step.on).length
+})
+function addStroke(stroke: Stroke) {
+  if (!take.value || !painted.value || painting.value === null) return
+  const { step, mask } = painted.value
+  change(take.value.steps.toSpliced(painting.value, 1, { ...step, mask: { ...mask, strokes: [...(mask.strokes ?? []), stroke] } } as Step), true)
+}
+function pickBrush() {
+  const open = openStep.value
+  const step = open === null ? undefined : take.value?.steps[open]
+  if (!take.value || open === null || !step || step.kind === 'frame') return
+  if (!step.mask) change(take.value.steps.toSpliced(open, 1, { ...step, mask: { strokes: [], inverted: false } } as Step), true)
+  painting.value = painting.value === open ? null : open
+}
+// Another step is opened, or another take: the brush is put down.
+watch([openStep, () => props.takeId], () => {
+  painting.value = null
+  peeking.value = false
+})
+
 function nextTake() {
   const place = takes.value.findIndex((one) => one.id === props.takeId)
   const next = takes.value[(place + 1) % takes.value.length]
@@ -217,11 +271,18 @@ const keys = computed<Key[]>(() => [
   }),
   { key: '[', shown: '[', does: 'open the step before', run: () => pickStep(-1) },
   { key: ']', shown: ']', does: 'open the step after', run: () => pickStep(1) },
+  { key: 'l', shown: 'L', does: 'what was measured in the source', run: () => (readingOpen.value = !readingOpen.value) },
   { key: 'f', shown: 'F', does: 'frame', run: () => openKind('frame') },
   { key: 'i', shown: 'I', does: 'denoise', run: () => openKind('denoise') },
   { key: 'p', shown: 'P', does: 'repair', run: () => openKind('repair') },
   { key: 'b', shown: 'B', does: 'deblur', run: () => openKind('deblur') },
   { key: 'e', shown: 'E', does: 'enlarge', run: () => openKind('enlarge') },
+  { key: 's', shown: 'S', does: 'sharpen', run: () => openKind('sharpen') },
+  { key: 'u', shown: 'U', does: 'grain', run: () => openKind('grain') },
+  { key: 'z', shown: 'Z', does: 'give back', run: () => openKind('give-back') },
+  { key: 'q', shown: 'Q', does: 'paint where the open step works', run: pickBrush },
+  { key: ',', shown: ', ;', does: 'smaller or larger brush', run: () => (brush.size = resized(brush.size, -1)) },
+  { key: ';', shown: ', ;', does: 'smaller or larger brush', run: () => (brush.size = resized(brush.size, 1)) },
   { key: 'r', shown: 'R', does: 'turn right', run: () => turn(1) },
   { key: 'shift+r', shown: 'Shift R', does: 'turn left', run: () => turn(3) },
   { key: '.', shown: '.', does: 'switch the open step off or on', run: () => openStep.value !== null && line.value?.toggle(openStep.value) },
@@ -232,8 +293,8 @@ const keys = computed<Key[]>(() => [
   { key: 'ctrl+z', shown: 'Ctrl Z', does: 'undo', run: undo },
   { key: 'ctrl+shift+z', shown: 'Ctrl Shift Z', does: 'redo', run: redo },
   { key: 't', shown: 'T', does: 'next take', run: nextTake },
-  { key: 'n', shown: 'N', does: 'new take like this one', run: () => begin.mutate(take.value?.steps) },
-  { key: 'd', shown: 'D', does: 'deliver', run: () => (delivering.value = true) },
+  { key: 'n', shown: 'N', does: 'new take like this one', run: duplicate },
+  { key: 'd', shown: 'D', does: 'deliver', run: () => (delivering.value = Boolean(take.value?.plan && !take.value.outside)) },
   { key: 'g', shown: 'G', does: 'next surround grey', run: nextSurround },
   { key: '?', shown: '?', does: 'this sheet', run: () => (sheet.value = true) },
 ])
@@ -251,7 +312,7 @@ useKeys(() => keys.value)
         </span>
       </RouterLink>
       <SizeStrip v-if="picture && take" class="strip" :job="job" :picture="picture" :take="take" />
-      <v-btn class="deliver" color="primary" variant="flat" :prepend-icon="mdiPackageDown" title="Deliver (D)" :disabled="!take?.plan" @click="delivering = true">
+      <v-btn class="deliver" color="primary" variant="flat" :prepend-icon="mdiPackageDown" title="Deliver (D)" :disabled="!take?.plan || Boolean(take.outside)" @click="delivering = true">
         Deliver<template v-if="running">&nbsp;({{ running }} running)</template>
       </v-btn>
     </header>
@@ -261,24 +322,35 @@ useKeys(() => keys.value)
         <div class="takes">
           <v-menu>
             <template #activator="{ props: opener }">
-              <v-btn v-bind="opener" variant="outlined" size="small" aria-label="Take" title="Next take (T)">take {{ take?.name }} ▾</v-btn>
+              <v-btn v-bind="opener" class="which" variant="outlined" size="small" aria-label="Take" title="Next take (T)">take {{ take?.name }} ▾</v-btn>
             </template>
             <v-list density="compact" min-width="140">
               <v-list-item v-for="one in takes" :key="one.id" :title="`take ${one.name}`" :active="one.id === takeId" @click="show(one.id)" />
             </v-list>
           </v-menu>
-          <v-btn :icon="mdiContentCopy" size="x-small" aria-label="New take like this one" title="New take like this one (N)" @click="begin.mutate(take?.steps)" />
+          <v-btn :icon="mdiContentCopy" size="x-small" aria-label="New take like this one" title="New take like this one (N)" :disabled="Boolean(take?.outside)" @click="duplicate" />
+          <v-menu>
+            <template #activator="{ props: opener }">
+              <v-btn v-bind="opener" :icon="mdiCardsOutline" size="x-small" aria-label="Cards" title="Save these steps as a card, or use one" />
+            </template>
+            <v-list density="compact">
+              <v-list-item title="Save as a card" :disabled="Boolean(take?.outside)" @click="saving = true" />
+              <v-list-item title="Use a card" @click="applying = true" />
+            </v-list>
+          </v-menu>
           <v-spacer />
           <span class="small quiet saved" role="status">{{ unsaved ? 'saving' : 'saved' }}</span>
           <v-btn :icon="mdiUndoVariant" size="x-small" aria-label="Undo" title="Undo (Ctrl Z)" :disabled="!take?.can_undo" @click="undo" />
           <v-btn :icon="mdiRedoVariant" size="x-small" aria-label="Redo" title="Redo (Ctrl Shift Z)" :disabled="!take?.can_redo" @click="redo" />
         </div>
-        <TheLine v-if="take && picture" ref="line" v-model:open="openStep" :take="take" :picture="picture" :job="job" @edit="change" />
+        <TheLine v-if="take && picture" ref="line" v-model:open="openStep" v-model:reading="readingOpen" :take="take" :picture="picture" :job="job"
+          :starting="start.isPending.value" @edit="change" @start="start.mutate()" />
       </aside>
       <section class="view" aria-label="Picture">
         <CropEditor v-if="framing && take && picture" ref="cropper" :step="framing" :take="take" :picture="picture" @change="changeFrame" />
         <LargeView v-else-if="take?.plan" ref="large" v-model:zoom="zoom" :lead="take" :plan="take.plan" :takes="shownTakes" :others="beside"
-          :comparing="comparing" :holding="holding" :blinking="blinking" :as="as" :gain="gain" :spots="board.spots.value" @pin="pin"
+          :comparing="comparing" :holding="holding" :blinking="blinking" :as="as" :gain="gain"
+          :mask-of="maskOf" :painting="painted !== null" :spots="board.spots.value" @pin="pin" @stroke="addStroke"
           @move-spot="(spot, place) => board.alter.mutate({ id: spot.id, ...place, take_id: take!.id })" @remove-spot="board.remove.mutate($event)" />
         <div v-else-if="take?.problem" class="problem"><p>{{ take.problem }}</p></div>
         <HistogramCard v-if="histogram && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="histogram = false" />
@@ -319,6 +391,8 @@ useKeys(() => keys.value)
       <v-btn :icon="mdiKeyboardOutline" size="x-small" aria-label="Keys" title="Keys (?)" @click="sheet = true" />
     </footer>
     <KeySheet v-model="sheet" :keys="keys" />
+    <SaveCard v-if="take" v-model="saving" :take="take" />
+    <ApplyCard v-model="applying" :pictures="pictures ?? []" :only="pictureId" @applied="applied" />
     <DeliverDialog v-if="take && picture" v-model="delivering" :take="take" :job-id="jobId" :picture="picture"
       :ordered-ppi="job?.order?.ppi ?? null" :settle="settle" />
   </div>
@@ -388,6 +462,17 @@ useKeys(() => keys.value)
 }
 .saved {
   padding-right: 6px;
+}
+/* Long names give way, so that what stands beside them stays whole. */
+.which {
+  flex: 0 1 auto;
+  min-width: 0;
+  max-width: 122px;
+}
+.which :deep(.v-btn__content) {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .view {
   position: relative;

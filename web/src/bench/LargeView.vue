@@ -2,6 +2,8 @@
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
 import type { Spot } from '../board/useSpots'
+import PaintLayer from '../masks/PaintLayer.vue'
+import type { Stroke } from '../masks/useBrush'
 import Pane, { type View } from './Pane.vue'
 import PixelReadout from './PixelReadout.vue'
 import SpotPins from './SpotPins.vue'
@@ -24,8 +26,12 @@ const props = defineProps<{
   /** The leading take and the first of the others by turns. */
   blinking: boolean
   /** What is shown of results; differences are from the first of the others. */
-  as: Show['as']
+  as: 'pixels' | 'clipping' | 'difference'
   gain: number
+  /** The step whose mask is shown, among those that are on. */
+  maskOf: number | null
+  /** Whether the brush is in hand. */
+  painting: boolean
   spots: Spot[]
 }>()
 const zoom = defineModel<number>('zoom', { required: true })
@@ -33,6 +39,7 @@ const emit = defineEmits<{
   pin: [place: { x: number; y: number }]
   moveSpot: [spot: Spot, place: { x: number; y: number }]
   removeSpot: [spot: Spot]
+  stroke: [stroke: Stroke]
 }>()
 
 const panes = ref<InstanceType<typeof Pane>[]>([])
@@ -71,9 +78,10 @@ function layerOf(id: Shown, show: Show = { as: 'pixels' }): Layer {
   return resultLayer(id, props.takes.find((take) => take.id === id)!.plan!, props.plan, show)
 }
 
-const show = computed<Show>(() =>
-  props.as === 'difference' ? { as: 'difference', gain: props.gain, against: second.value } : { as: props.as },
-)
+const show = computed<Show>(() => {
+  if (props.maskOf !== null) return { as: 'mask', step: props.maskOf }
+  return props.as === 'difference' ? { as: 'difference', gain: props.gain, against: second.value } : { as: props.as }
+})
 /** The panes from the first: the leading take stands right of the divider and of what it is beside. */
 const shown = computed<{ id: Shown; layer: Layer }[]>(() => {
   const lead = { id: props.lead.id, layer: layerOf(props.lead.id, show.value) }
@@ -104,7 +112,7 @@ function moved(view: View, from: number) {
 watch(
   () => shown.value.length,
   async () => {
-    const view = main()?.view()
+    const view = at.value
     await nextTick()
     // The panes that have come look where the leading one does.
     if (view) for (const pane of panes.value) pane.setView(view)
@@ -141,9 +149,10 @@ defineExpose({
   <div ref="area" class="area" :class="{ quarters: shown.length > 2 }" :data-busy="working" :data-showing="holding ? 'original' : showing">
     <div v-for="(one, index) in shown" :key="index" class="part" :aria-label="`Pane ${index + 1}`">
       <Pane ref="panes" :top="one.layer" :below="index === leading ? below : original" :reference="plan.size" :showing="showing" :divider="divider"
-        :navigator="index === leading && shown.length === 1" @view="moved($event, index)" @at="index === leading && looks($event)"
+        :navigator="index === 0" @view="moved($event, index)" @at="index === leading && looks($event)"
         @computing="busy[index] = $event" @pointer="pointer = $event" @pin="emit('pin', $event)" />
-      <SpotPins v-if="at" :spots="spots" :take-id="lead.id" :reference="plan.size" :view="at" :still="index !== leading"
+      <PaintLayer v-if="at && painting && index === leading" :plan="plan" :view="at" @stroke="emit('stroke', $event)" @zoom="main()?.stepZoom($event)" />
+      <SpotPins v-else-if="at" :spots="spots" :take-id="lead.id" :reference="plan.size" :view="at" :still="index !== leading"
         @move="(spot, place) => emit('moveSpot', spot, place)" @remove="emit('removeSpot', $event)" />
       <span class="tag left">{{ comparing === 'divider' && !holding ? nameOf(second) : label(one.id) }}</span>
     </div>
@@ -157,7 +166,8 @@ defineExpose({
       <span v-if="as === 'difference'" class="scale" aria-label="Scale of the difference">
         darker −{{ Math.round(127 / gain) }} <i class="ramp" /> +{{ Math.round(127 / gain) }} lighter, of 255
       </span>
-      <span v-if="as === 'clipping'" class="scale"><i class="dot high" /> clipped light <i class="dot low" /> clipped dark</span>
+      <span v-if="maskOf !== null" class="scale"><i class="dot mask" /> where the step works</span>
+      <span v-else-if="as === 'clipping'" class="scale"><i class="dot high" /> clipped light <i class="dot low" /> clipped dark</span>
       <span class="state" role="status">
         <v-progress-circular v-if="working" indeterminate size="14" width="2" />
         {{ working ? 'computing' : exact ? 'exact' : 'approximate, zoomed out' }}
@@ -181,6 +191,10 @@ defineExpose({
 .quarters {
   grid-auto-flow: row;
   grid-template: repeat(2, minmax(0, 1fr)) / repeat(2, minmax(0, 1fr));
+}
+/* A small picture of the whole is of use to one pane; beside others it takes too much of them. */
+.area:has(.part + .part) :deep(.navigator) {
+  display: none !important;
 }
 .part {
   position: relative;
@@ -226,6 +240,9 @@ defineExpose({
 .dot {
   width: 10px;
   height: 10px;
+}
+.mask {
+  background: #f240bf;
 }
 .high {
   background: #ff261a;

@@ -57,7 +57,16 @@ let smooth = true
 
 const density = () => window.devicePixelRatio || 1
 
-function tileSource(layer: Layer) {
+const downloadTile = (OpenSeadragon.TileSource.prototype as unknown as { downloadTileStart: (this: OpenSeadragon.TileSource, job: Job) => void }).downloadTileStart
+
+/** A tile on its way, as the viewer's loader knows it. */
+interface Job {
+  tries: number
+  fail: (message: string, request: null) => void
+}
+
+/** Where the viewer gets a layer's tiles. Once it is `outdated` no more are asked for: the server would refuse each, over and over. */
+function tileSource(layer: Layer, outdated: () => boolean) {
   const top = Math.max(0, Math.ceil(Math.log2(Math.max(layer.size.width, layer.size.height) / tileSide)))
   return {
     width: layer.size.width,
@@ -70,13 +79,18 @@ function tileSource(layer: Layer) {
     // Drawn straight onto the canvas: what the viewer takes for transparent goes through a second, smoothing one.
     hasTransparency: () => false,
     getTileUrl: (level: number, x: number, y: number) => tileOf(layer, top - level, x, y),
+    downloadTileStart(this: OpenSeadragon.TileSource, job: Job) {
+      if (!outdated()) return downloadTile.call(this, job)
+      job.tries = Infinity
+      job.fail('outdated', null)
+    },
   }
 }
 
-function add(layer: Layer, index: number, loaded: (item: OpenSeadragon.TiledImage) => void) {
+function add(layer: Layer, index: number, lasting: boolean, loaded: (item: OpenSeadragon.TiledImage) => void) {
   const mine = generation
   viewer!.addTiledImage({
-    tileSource: tileSource(layer) as unknown as OpenSeadragon.TileSource,
+    tileSource: tileSource(layer, () => !lasting && mine !== generation) as unknown as OpenSeadragon.TileSource,
     ...layer.at,
     index,
     preload: true,
@@ -96,6 +110,8 @@ function load() {
   const before = view()
   const looked = looks
   generation++
+  // From now on, not only once the new layer is there: what is seen meanwhile is not the take as it is.
+  emit('computing', true)
   const reshaped = !shown || aspect(shown) !== aspectOf(props.top.size)
   if (older) viewer.world.removeItem(older)
   older = undefined
@@ -108,9 +124,9 @@ function load() {
   shown = undefined
   if (!under) {
     underLayer = props.below
-    add(props.below, 0, (item) => (under = item))
+    add(props.below, 0, true, (item) => (under = item))
   }
-  add(props.top, viewer.world.getItemCount() + 1, (item) => {
+  add(props.top, viewer.world.getItemCount() + 1, false, (item) => {
     shown = item
     item.addHandler('fully-loaded-change', () => {
       emit('computing', !item.getFullyLoaded())
@@ -294,7 +310,8 @@ onMounted(() => {
     showNavigationControl: false,
     showNavigator: Boolean(props.navigator),
     navigatorPosition: 'TOP_RIGHT',
-    navigatorSizeRatio: 0.14,
+    navigatorWidth: 150,
+    navigatorHeight: 112,
     navigatorAutoFade: false,
     navigatorBackground: 'transparent',
     navigatorBorderColor: 'rgba(255, 255, 255, 0.6)',

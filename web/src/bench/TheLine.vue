@@ -3,6 +3,10 @@ import { mdiArrowDown, mdiArrowUp, mdiClose, mdiPlus } from '@mdi/js'
 import { ref } from 'vue'
 
 import type { Schemas } from '../api/client'
+import { useBrush } from '../masks/useBrush'
+import MaskControl from '../masks/MaskControl.vue'
+import { readingLine } from '../readings/readingText'
+import SourceReading from '../readings/SourceReading.vue'
 import { newStep, placeFor, stepKinds, type StepKind } from '../steps/registry'
 import type { Step, Take } from './useTake'
 
@@ -10,10 +14,15 @@ const props = defineProps<{
   take: Take
   picture: Schemas['PictureOut']
   job?: Schemas['JobOut']
+  /** The suggested start is being made a take. */
+  starting: boolean
 }>()
 const open = defineModel<number | null>('open', { required: true })
-const emit = defineEmits<{ edit: [steps: Step[], now: boolean] }>()
+/** Whether the source shows its reading. */
+const reading = defineModel<boolean>('reading', { required: true })
+const emit = defineEmits<{ edit: [steps: Step[], now: boolean]; start: [] }>()
 
+const { painting } = useBrush()
 const dragged = ref<number | null>(null)
 const over = ref<number | null>(null)
 
@@ -37,6 +46,7 @@ function remove(index: number) {
   open.value = null
 }
 function add(kind: StepKind) {
+  if (props.take.outside) return
   const place = placeFor(kind, props.take.steps)
   emit('edit', props.take.steps.toSpliced(place, 0, newStep(kind, props.picture.facts)), true)
   open.value = place
@@ -52,7 +62,13 @@ defineExpose({ add, toggle, move, remove })
   <ol class="line" aria-label="Steps">
     <li class="knot-row source">
       <span class="knot ball" aria-hidden="true" />
-      <div class="label"><strong>source</strong> <span class="quiet small">{{ picture.name }}</span></div>
+      <div class="label">
+        <button class="name" :aria-expanded="reading" title="What was measured in it, and a suggested start (L)" @click="reading = !reading">
+          <strong>source</strong>
+          <span class="quiet small">{{ picture.reading ? readingLine(picture.reading) || 'nothing amiss was found' : 'being read' }}</span>
+        </button>
+        <SourceReading v-if="reading" :picture-id="picture.id" :busy="starting" @start="emit('start')" />
+      </div>
     </li>
     <li v-for="(step, index) in take.steps" :key="`${index}-${step.kind}`" class="knot-row"
       :class="{ off: !step.on, over: over === index, open: open === index }" draggable="true"
@@ -68,6 +84,8 @@ defineExpose({ add, toggle, move, remove })
         <div v-if="open === index" class="controls">
           <component :is="stepKinds[step.kind].control" :step="step as never" :take="take" :picture="picture" :job="job"
             @change="(changed: Step, now?: boolean) => change(index, changed, now)" />
+          <MaskControl v-if="step.kind !== 'frame'" :class="{ first: painting === index }" :mask="step.mask ?? null" :index="index" :what="stepKinds[step.kind].title"
+            @change="change(index, { ...step, mask: $event } as Step, true)" />
           <div class="foot">
             <v-btn :icon="mdiArrowUp" size="x-small" :disabled="index === 0" aria-label="Earlier" title="Earlier (Alt ↑)" @click="move(index, index - 1)" />
             <v-btn :icon="mdiArrowDown" size="x-small" :disabled="index === take.steps.length - 1" aria-label="Later" title="Later (Alt ↓)" @click="move(index, index + 1)" />
@@ -77,7 +95,14 @@ defineExpose({ add, toggle, move, remove })
         </div>
       </div>
     </li>
-    <li class="knot-row">
+    <li v-if="take.outside" class="knot-row">
+      <span class="knot ball" aria-hidden="true" />
+      <div class="label">
+        <strong>made elsewhere</strong>
+        <p class="quiet small">{{ take.outside }} was laid on the picture. It has no steps; it is here to be compared.</p>
+      </div>
+    </li>
+    <li v-else class="knot-row">
       <v-menu>
         <template #activator="{ props: opener }">
           <button v-bind="opener" class="add">
@@ -172,7 +197,17 @@ defineExpose({ add, toggle, move, remove })
   display: block;
 }
 .controls {
+  display: flex;
+  flex-direction: column;
   padding: 10px 0 4px;
+}
+/* The brush is in hand: what belongs to it comes first. */
+.controls > .first {
+  order: -1;
+  margin: 0 0 12px;
+  padding: 0 0 10px;
+  border-top: 0;
+  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.14);
 }
 .foot {
   display: flex;

@@ -13,8 +13,8 @@ export interface Layer {
   at: { x: number; y: number; width: number }
 }
 
-/** How a result is shown: as it is, with clipped pixels marked, or as its difference from another one. */
-export type Show = { as: 'pixels' } | { as: 'clipping' } | { as: 'difference'; gain: number; against: string }
+/** How a result is shown: as it is, with clipped pixels or a step's mask marked, or as its difference from another one. */
+export type Show = { as: 'pixels' } | { as: 'clipping' } | { as: 'mask'; step: number } | { as: 'difference'; gain: number; against: string }
 
 function query(show: Show): string {
   switch (show.as) {
@@ -22,6 +22,8 @@ function query(show: Show): string {
       return ''
     case 'clipping':
       return '?show=clipping'
+    case 'mask':
+      return `?show=mask&step=${show.step}`
     case 'difference':
       return `?show=difference&gain=${show.gain}&against=${show.against}`
   }

@@ -30,6 +30,7 @@ function renamed() {
   if (wish && wish !== props.take.name) emit('alter', { name: wish })
 }
 function summary(): string {
+  if (props.take.outside) return 'made elsewhere'
   const steps = props.take.steps.filter((step) => step.on && step.kind !== 'frame')
   return steps.map((step) => (step.kind === 'enlarge' ? step.engine : stepKinds[step.kind!].title)).join(' · ') || 'as it is'
 }
@@ -57,7 +58,7 @@ function drop(event: DragEvent) {
       </template>
       <v-list density="compact">
         <v-list-item title="Rename" @click="name = take.name" />
-        <v-list-item title="Duplicate" @click="emit('duplicate')" />
+        <v-list-item v-if="!take.outside" title="Duplicate" @click="emit('duplicate')" />
         <v-list-item title="Move up" @click="emit('shift', -1)" />
         <v-list-item title="Move down" @click="emit('shift', 1)" />
         <v-list-item title="Discard" :disabled="alone" :subtitle="alone ? 'a picture keeps one take at least' : undefined" @click="emit('discard')" />

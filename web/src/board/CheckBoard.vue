@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiArrowExpandVertical, mdiChevronDown, mdiChevronUp, mdiMapMarkerPlusOutline } from '@mdi/js'
+import { mdiArrowExpandVertical, mdiChevronDown, mdiChevronUp, mdiFileCompare, mdiMapMarkerPlusOutline } from '@mdi/js'
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
 import type { Take, useTakes } from '../takes/useTakes'
@@ -160,6 +160,22 @@ function pressed(event: KeyboardEvent) {
   act()
 }
 
+const chooser = ref<HTMLInputElement>()
+function chosen(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (file) bring(file)
+  input.value = ''
+}
+function bring(file: File) {
+  props.takes.bring.mutate(file, { onSuccess: (take) => emit('show', take.id) })
+}
+/** A file let go over the board is a take made elsewhere; anything else that is dragged is one of the rows. */
+function fileDropped(event: DragEvent) {
+  const file = event.dataTransfer?.files[0]
+  if (file) bring(file)
+}
+
 const renaming = ref<{ id: string; name: string } | null>(null)
 function rename() {
   const wish = renaming.value
@@ -186,7 +202,7 @@ defineExpose({ focus: () => body.value?.focus(), missing })
 </script>
 
 <template>
-  <section class="board" :class="size" aria-label="Check board" :data-missing="missing" @keydown="pressed">
+  <section class="board" :class="size" aria-label="Check board" :data-missing="missing" @keydown="pressed" @dragover.prevent @drop.prevent="fileDropped">
     <header class="bar small">
       <button class="fold" :aria-expanded="size !== 'folded'" title="Fold or open the board (V)" @click="size = size === 'folded' ? 'open' : 'folded'">
         <v-icon :icon="size === 'folded' ? mdiChevronUp : mdiChevronDown" size="18" /> <strong>Check board</strong>
@@ -199,11 +215,14 @@ defineExpose({ focus: () => body.value?.focus(), missing })
       </template>
       <template v-else>
         <v-btn size="small" :prepend-icon="mdiMapMarkerPlusOutline" :loading="props.spots.propose.isPending.value" title="Pin the places that tell most, each with its reason" @click="props.spots.propose.mutate()">Propose spots</v-btn>
+        <v-btn size="small" :prepend-icon="mdiFileCompare" :loading="props.takes.bring.isPending.value" title="A result made elsewhere becomes a row, laid on this picture, to be compared" @click="chooser?.click()">Bring a take</v-btn>
+        <input ref="chooser" type="file" hidden accept=".jpg,.jpeg,.png,.tif,.tiff,.webp,image/*" aria-label="File of a take made elsewhere" @change="chosen" />
         <TryEngines v-if="leadId" :try-engines="takes.length ? props.takes.tryEngines : undefined" :take-id="leadId" />
         <span class="quiet hint"><kbd>← → ↑ ↓</kbd> <kbd>Enter</kbd> look <kbd>+</kbd> <kbd>−</kbd> mark <kbd>Space</kbd> blink <kbd>C</kbd> choose</span>
       </template>
       <v-spacer />
       <span v-if="blinking" role="status">blinking {{ rowName(rows[active.row]) }} and {{ rowName(rows[partner]) }}</span>
+      <span v-else-if="props.takes.bring.isPending.value" role="status">{{ props.takes.sent.value < 1 ? `bringing it in, ${Math.round(props.takes.sent.value * 100)} %` : 'laying it on the picture' }}</span>
       <span v-else-if="size !== 'folded' && missing" class="quiet" role="status">computing {{ missing }} {{ missing === 1 ? 'cell' : 'cells' }}</span>
       <div v-if="size !== 'folded'" class="zooms" role="group" aria-label="Board zoom">
         <button v-for="one in zooms" :key="one" :aria-pressed="zoom === one" :title="`Cells at ${one * 100} % (${one})`" @click="zoom = one">{{ one * 100 }} %</button>

@@ -7,6 +7,7 @@ import { api, type Schemas } from '../api/client'
 import { duration, fileSize, pixelSize } from '../shell/format'
 import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
 import { useNow } from './useNow'
+import { useDefaults } from '../settings/useDefaults'
 
 type Estimate = Schemas['Estimate']
 
@@ -33,18 +34,26 @@ const ppi = ref('')
 const name = ref('')
 const ordered = ref<string | null>(null)
 const now = useNow()
+const { defaults } = useDefaults()
 const { order, cancel, retry } = useDeliveryChanges()
 const { data: deliveries } = useDeliveries(() => props.jobId)
 const delivery = computed(() => deliveries.value?.find((one) => one.id === ordered.value))
 
 const target = computed(() => props.take.steps.find((step) => step.kind === 'enlarge')?.target)
+/** The first time, as this person usually delivers; then as the last time on this page. */
+let begun = false
+watch([open, defaults], ([now, usual]) => {
+  if (!now || begun || !usual) return
+  begun = true
+  Object.assign(spec, { ...usual.spec, ppi: undefined })
+})
 watch(open, (now) => {
   if (!now) return
   ordered.value = null
   order.reset()
   name.value = ''
   const wanted = target.value?.by === 'print' ? target.value.ppi : props.orderedPpi
-  ppi.value = String(Math.round(wanted ?? props.picture.facts.ppi ?? 300))
+  ppi.value = String(Math.round(wanted ?? props.picture.facts.ppi ?? defaults.value?.ppi ?? 300))
 })
 
 const holds16 = computed(() => spec.format === 'tiff' || spec.format === 'png')

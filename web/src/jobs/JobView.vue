@@ -3,6 +3,7 @@ import { mdiClose, mdiDotsHorizontal, mdiPlus, mdiRefresh } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import ApplyCard from '../cards/ApplyCard.vue'
 import DeliveryList from '../deliveries/DeliveryList.vue'
 import { useDeliveries } from '../deliveries/useDeliveries'
 import PictureRow from '../pictures/PictureRow.vue'
@@ -26,6 +27,7 @@ const notice = useNotice()
 const router = useRouter()
 
 const editing = ref(false)
+const applying = ref(false)
 const hovering = ref(0)
 const chooser = ref<HTMLInputElement>()
 const empty = computed(() => !isLoading.value && !pictures.value?.length && !uploads.length)
@@ -92,6 +94,7 @@ function save(draft: JobDraft) {
                   <v-btn v-bind="opener" :icon="mdiDotsHorizontal" size="small" aria-label="More about this job" />
                 </template>
                 <v-list density="compact">
+                  <v-list-item title="Use a card on the pictures" :disabled="!pictures?.length" @click="applying = true" />
                   <v-list-item title="Change title, client, order" @click="editing = true" />
                   <v-list-item title="Put the job away" @click="putAway" />
                 </v-list>
@@ -141,6 +144,7 @@ function save(draft: JobDraft) {
       </div>
     </div>
     <div v-if="hovering > 0" class="veil"><h1>Let go to add to “{{ job?.title }}”</h1></div>
+    <ApplyCard v-model="applying" :pictures="pictures ?? []" />
     <JobDialog v-model="editing" :job="job" :busy="jobChanges.change.isPending.value"
       :fault="jobChanges.change.error.value?.message" @save="save" />
   </div>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { mdiClose } from '@mdi/js'
 
+import { readingLine } from '../readings/readingText'
 import { cameraLine, depthLine, fileLine, pixelLine, printLine } from './factText'
 import type { Picture } from './usePictures'
 
@@ -19,6 +20,7 @@ defineEmits<{ remove: [] }>()
         <p class="quiet small">{{ depthLine(picture.facts) }}</p>
         <p class="quiet small">{{ fileLine(picture.facts) }}</p>
         <p v-if="cameraLine(picture.facts)" class="quiet small">{{ cameraLine(picture.facts) }}</p>
+        <p v-if="picture.reading && readingLine(picture.reading, picture.facts)" class="small">{{ readingLine(picture.reading, picture.facts) }}</p>
         <p v-for="note in picture.facts.notes" :key="note" class="small note">{{ note }}</p>
       </div>
       <div class="side small">

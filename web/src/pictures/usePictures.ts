@@ -10,6 +10,8 @@ export function usePictures(jobId: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['pictures', 'of', jobId],
     queryFn: ({ signal }) => api.get<Picture[]>(`/jobs/${toValue(jobId)}/pictures`, signal),
+    // Until every picture has been read; not for ever, should no worker be there.
+    refetchInterval: (query) => (query.state.dataUpdateCount < 60 && query.state.data?.some((one) => !one.reading) ? 2000 : false),
   })
 }
 

@@ -1,17 +1,40 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
+import type { Schemas } from '../api/client'
 import ChoiceRow from './ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
 import StrengthSlider from './StrengthSlider.vue'
-import { blurKinds, blurOf, type Blur, type Deblur } from './blur'
+import { blurKinds, blurOf, blurText, type Blur, type Deblur } from './blur'
 
-const props = defineProps<{ step: Deblur }>()
+const props = defineProps<{ step: Deblur; picture: Schemas['PictureOut'] }>()
 const emit = defineEmits<{ change: [step: Deblur, now?: boolean] }>()
 const set = (changed: Partial<Deblur>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
 const setBlur = (blur: Blur, now?: boolean) => set({ blur }, now)
+
+/** The blur as it was read from the picture; null where none was found. */
+const found = computed<Blur | null>(() => {
+  const blur = props.picture.reading?.blur
+  const tenth = (value: number) => Math.round(value * 10) / 10
+  switch (blur?.kind) {
+    case 'focus':
+      return { by: 'focus', radius: Math.min(10, tenth(blur.size_px)) }
+    case 'motion':
+      return { by: 'motion', length: Math.min(30, tenth(blur.size_px)), angle: Math.round(blur.angle_deg > 90 ? blur.angle_deg - 180 : blur.angle_deg) }
+    case 'soft':
+      return { by: 'soft', sigma: Math.min(5, Math.round(blur.size_px * 100) / 100) }
+    default:
+      return null
+  }
+})
 </script>
 
 <template>
   <div class="settings">
+    <div class="found small">
+      <span class="quiet">{{ found ? `The reading found: ${blurText(found)}` : picture.reading ? 'The reading found no blur.' : 'The picture has not been read yet.' }}</span>
+      <v-btn v-if="found" size="small" title="Kind and size as they were read; move the size from there" @click="setBlur(found, true)">Use</v-btn>
+    </div>
     <ChoiceRow label="Kind of blur" :choices="blurKinds" :chosen="step.blur?.by ?? 'focus'"
       @choose="(kind) => step.blur?.by === kind || setBlur(blurOf(kind), true)" />
     <template v-if="step.blur?.by === 'motion'">
@@ -28,3 +51,12 @@ const setBlur = (blur: Blur, now?: boolean) => set({ blur }, now)
     <EngineChoice kind="deblur" :chosen="step.engine ?? 'deblur'" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
+
+<style scoped>
+.found {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 8px;
+}
+</style>

@@ -1,17 +1,39 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
 import type { Schemas } from '../api/client'
+import { number } from '../shell/format'
+import ChoiceRow from './ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
 import StrengthSlider from './StrengthSlider.vue'
 
 type Denoise = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'denoise' }>
 
-const props = defineProps<{ step: Denoise }>()
+const props = defineProps<{ step: Denoise; picture: Schemas['PictureOut'] }>()
 const emit = defineEmits<{ change: [step: Denoise, now?: boolean] }>()
 const set = (changed: Partial<Denoise>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
+
+const strengths = [
+  { value: 'light', title: 'Light', what: 'Half of it stays: grain is felt, skin keeps its pores', settings: { luminance: 45, colour: 80 } },
+  { value: 'medium', title: 'Medium', what: 'A fifth of it stays', settings: { luminance: 80, colour: 90 } },
+  { value: 'strong', title: 'Strong', what: 'Hardly any stays', settings: { luminance: 95, colour: 100 } },
+] as const
+const chosen = computed(() => strengths.find(({ settings }) => settings.luminance === props.step.luminance && settings.colour === props.step.colour)?.value ?? null)
+/** What the reading advises, in a sentence; noise without colour in it may be grain that belongs there. */
+const advice = computed(() => {
+  const noise = props.picture.reading?.noise
+  if (!noise) return 'The picture has not been read yet.'
+  const told = `The reading found σ ${number(noise.luminance, 1)} luminance, ${number(noise.colour, 1)} colour`
+  if (noise.luminance < 1.6 && noise.colour < 1.3) return `${told}: hardly any noise; leave it, or light.`
+  if (noise.colour < 1.3 && noise.luminance < 6) return `${told}: without colour it may be grain or texture; light, and compare.`
+  return `${told}: ${noise.luminance < 4 ? 'light' : noise.luminance < 6 ? 'medium' : 'strong'}.`
+})
 </script>
 
 <template>
   <div class="settings">
+    <ChoiceRow label="How much" :choices="[...strengths]" :chosen="chosen" @choose="(name) => set({ ...strengths.find((one) => one.value === name)!.settings }, true)" />
+    <p class="small quiet">{{ advice }}</p>
     <StrengthSlider label="Luminance" :value="step.luminance ?? 60" hint="Look at skin and cloth: too much looks like paint"
       @change="(value, now) => set({ luminance: value }, now)" />
     <StrengthSlider label="Colour" :value="step.colour ?? 90" hint="Look at dark, even areas: blotches go, small colours must stay"

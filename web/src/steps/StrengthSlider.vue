@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { ref, useId, watch } from 'vue'
 
 import { number } from '../shell/format'
 
@@ -9,6 +9,7 @@ const props = withDefaults(
 )
 const emit = defineEmits<{ change: [value: number, now?: boolean] }>()
 
+const id = useId()
 const typed = ref('')
 watch(
   () => props.value,
@@ -26,13 +27,13 @@ function take(text: string) {
 <template>
   <div class="strength">
     <div class="head">
-      <span :id="`${label}-label`">{{ label }}</span>
+      <span :id="id">{{ label }}</span>
       <span class="typed">
-        <input v-model="typed" inputmode="decimal" :aria-label="`${label}${unit ? `, ${unit}` : ''}`" @keydown.enter="($event.target as HTMLInputElement).blur()" @blur="take(typed)" />
+        <input v-model="typed" inputmode="decimal" :aria-label="`${label}${unit ? `, ${unit}` : ''}`" @keydown.enter.prevent="($event.target as HTMLInputElement).blur()" @blur="take(typed)" />
         <span v-if="unit" class="quiet">{{ unit }}</span>
       </span>
     </div>
-    <v-slider :model-value="value" :min="min" :max="max" :step="step" :aria-labelledby="`${label}-label`" :title="hint"
+    <v-slider :model-value="value" :min="min" :max="max" :step="step" :aria-labelledby="id" :title="hint"
       @update:model-value="emit('change', $event)" @end="emit('change', $event, true)" />
   </div>
 </template>

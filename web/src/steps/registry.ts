@@ -6,7 +6,10 @@ import DeblurControl from './DeblurControl.vue'
 import DenoiseControl from './DenoiseControl.vue'
 import EnlargeControl from './EnlargeControl.vue'
 import FrameControl from './FrameControl.vue'
+import GiveBackControl from './GiveBackControl.vue'
+import GrainControl from './GrainControl.vue'
 import RepairControl from './RepairControl.vue'
+import SharpenControl from './SharpenControl.vue'
 import { blurText } from './blur'
 import { targetText } from './target'
 
@@ -71,16 +74,42 @@ export const stepKinds: { [K in StepKind]: Kind<K> } = {
       kind: 'enlarge', on: true, engine: 'faithful', blend: null, hold: 0, repeat: false, target: { by: 'factor', factor: 2 },
     }),
   },
+  'give-back': {
+    title: 'give back',
+    purpose: 'Paint the original or another take through',
+    control: GiveBackControl,
+    summary: (step) => `${step.of ?? 'original'} · ${step.mask?.strokes?.length ?? 0} strokes`,
+    make: () => ({ kind: 'give-back', on: true, of: 'original', steps: [], mask: { strokes: [], inverted: false } }),
+  },
+  sharpen: {
+    title: 'sharpen',
+    purpose: 'Firm edges at the size of the output',
+    control: SharpenControl,
+    summary: (step) => `amount ${number(step.amount ?? 80, 0)} % · radius ${number(step.radius ?? 0.8, 1)} px`,
+    make: () => ({ kind: 'sharpen', on: true, amount: 80, radius: 0.8, detail: 30, threshold: 2, edges: 30, shadows: 40, highlights: 40 }),
+  },
+  grain: {
+    title: 'grain',
+    purpose: "Match the source's grain or add some",
+    control: GrainControl,
+    summary: (step) => `σ ${number(step.amount ?? 4, 1)} · ${number(step.size ?? 1.5, 1)} px`,
+    make: () => ({ kind: 'grain', on: true, amount: 4, size: 1.5, colour: 0, tones: 60, seed: 1 }),
+  },
 }
 
 /**
- * Where a new step goes on the line. A frame is drawn on the source, so it comes first; what restores works on the
+ * Where a new step goes on the line. What finishes works at the size of the output and comes last. A frame is drawn on the source, so it comes first; what restores works on the
  * pixels as they were taken, so it comes before enlarging. Both can be moved.
  */
+const finishing: StepKind[] = ['give-back', 'sharpen', 'grain']
 export function placeFor(kind: StepKind, steps: Step[]): number {
   if (kind === 'frame') return 0
-  const enlarging = steps.findIndex((step) => step.kind === 'enlarge')
-  return kind === 'enlarge' || enlarging < 0 ? steps.length : enlarging
+  if (finishing.includes(kind)) {
+    const after = steps.findIndex((step) => finishing.indexOf(step.kind!) > finishing.indexOf(kind))
+    return after < 0 ? steps.length : after
+  }
+  const later = steps.findIndex((step) => finishing.includes(step.kind!) || (kind !== 'enlarge' && step.kind === 'enlarge'))
+  return later < 0 ? steps.length : later
 }
 
 /** A step of a kind with its usual settings; what a picture's own file tells is put in. */

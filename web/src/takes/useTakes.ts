@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, toValue, type MaybeRefOrGetter } from 'vue'
+import { computed, ref, toValue, type MaybeRefOrGetter } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import { api, upload, type Schemas } from '../api/client'
 import { useNotice } from '../shell/useNotice'
 
 export type Take = Schemas['TakeOut']
@@ -66,5 +66,22 @@ export function useTakes(pictureId: MaybeRefOrGetter<string>) {
     onError: notice.fault,
   })
 
-  return { takes: computed(() => takes.value ?? []), alter, order, discard, tryEngines, refresh }
+  const sent = ref(0)
+  const bring = useMutation({
+    mutationFn: (file: File) => {
+      sent.value = 0
+      return upload<Take>(
+        `/pictures/${toValue(pictureId)}/outside?name=${encodeURIComponent(file.name)}`, file, (done) => (sent.value = done),
+        new AbortController().signal,
+      )
+    },
+    onSuccess: async (take) => {
+      know(take)
+      await refresh()
+      notice.say(`${take.outside} is laid on the picture as take ${take.name}.`, { label: 'Discard it', run: () => discard.mutate(take) })
+    },
+    onError: notice.fault,
+  })
+
+  return { takes: computed(() => takes.value ?? []), alter, order, discard, tryEngines, bring, sent, refresh }
 }

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+
+import type { Plan } from '../bench/layer'
+import type { View } from '../bench/Pane.vue'
+import { resized, useBrush, type Stroke } from './useBrush'
+
+const props = defineProps<{ plan: Plan; view: View }>()
+const emit = defineEmits<{ stroke: [stroke: Stroke]; zoom: [way: 1 | -1] }>()
+const { brush } = useBrush()
+
+const holder = ref<HTMLElement>()
+const room = ref({ width: 0, height: 0 })
+let watching: ResizeObserver | undefined
+onMounted(() => {
+  watching = new ResizeObserver(([entry]) => (room.value = { width: entry!.contentRect.width, height: entry!.contentRect.height }))
+  watching.observe(holder.value!)
+})
+onBeforeUnmount(() => watching?.disconnect())
+
+type Point = [number, number]
+const screenScale = computed(() => props.view.scale / (window.devicePixelRatio || 1))
+/** Source pixels for one of the result. */
+const sourceScale = computed(() => {
+  const [a, b, , d, e] = props.plan.to_source as [number, number, number, number, number, number]
+  return Math.sqrt(Math.abs(a * e - b * d))
+})
+const radius = computed(() => (brush.size / 2 / sourceScale.value) * screenScale.value)
+
+const pointer = ref<Point | null>(null)
+const trail = ref<Point[]>([])
+const erasing = ref(false)
+
+function onScreen(event: PointerEvent): Point {
+  const box = holder.value!.getBoundingClientRect()
+  return [event.clientX - box.left, event.clientY - box.top]
+}
+function toSource([left, top]: Point): Point {
+  const { width } = props.plan.size
+  const x = props.view.x * width + (left - room.value.width / 2) / screenScale.value
+  const y = props.view.y * width + (top - room.value.height / 2) / screenScale.value
+  const [a, b, c, d, e, f] = props.plan.to_source as [number, number, number, number, number, number]
+  return [a * x + b * y + c, d * x + e * y + f]
+}
+
+function down(event: PointerEvent) {
+  if (event.button !== 0) return
+  holder.value!.setPointerCapture(event.pointerId)
+  erasing.value = event.shiftKey
+  trail.value = [onScreen(event)]
+}
+function move(event: PointerEvent) {
+  const now = onScreen(event)
+  pointer.value = now
+  const last = trail.value.at(-1)
+  // Points nearer than a tenth of the brush add nothing to its line.
+  if (last && Math.hypot(now[0] - last[0], now[1] - last[1]) > Math.max(1.5, radius.value / 5)) trail.value = [...trail.value, now]
+}
+function up() {
+  if (!trail.value.length) return
+  const { size, softness, strength, edges } = brush
+  const round = (value: number) => Math.round(value * 100) / 100
+  const points = trail.value.slice(0, 4000).map((point) => toSource(point).map(round) as Point)
+  emit('stroke', { points, size, softness, strength, edges, erase: brush.erase !== erasing.value })
+  trail.value = []
+}
+function wheel(event: WheelEvent) {
+  if (event.altKey) brush.size = resized(brush.size, event.deltaY < 0 ? 1 : -1)
+  else emit('zoom', event.deltaY < 0 ? 1 : -1)
+}
+const line = computed(() => trail.value.map((point) => point.join(',')).join(' '))
+</script>
+
+<template>
+  <div ref="holder" class="paint" aria-label="Paint the mask" @pointerdown.prevent="down" @pointermove="move" @pointerup="up" @pointercancel="trail = []"
+    @pointerleave="pointer = null" @wheel.prevent="wheel">
+    <svg width="100%" height="100%">
+      <polyline v-if="trail.length" :points="trail.length > 1 ? line : `${line} ${line}`" fill="none" :stroke="brush.erase !== erasing ? '#ffffff' : '#f240bf'"
+        :stroke-width="radius * 2" stroke-linecap="round" stroke-linejoin="round" opacity="0.4" />
+      <g v-if="pointer" fill="none">
+        <circle :cx="pointer[0]" :cy="pointer[1]" :r="radius" stroke="rgba(0,0,0,0.7)" stroke-width="2.5" />
+        <circle :cx="pointer[0]" :cy="pointer[1]" :r="radius" stroke="#fff" stroke-width="1" />
+        <circle v-if="brush.softness > 3" :cx="pointer[0]" :cy="pointer[1]" :r="radius * (1 - brush.softness / 100)" stroke="rgba(255,255,255,0.6)" stroke-width="1" stroke-dasharray="3 3" />
+      </g>
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.paint {
+  position: absolute;
+  inset: 0;
+  cursor: none;
+  touch-action: none;
+}
+svg {
+  display: block;
+}
+</style>

@@ -1,0 +1,100 @@
+<script setup lang="ts">
+import { mdiLightbulbOnOutline } from '@mdi/js'
+import { computed } from 'vue'
+
+import { useDefaults } from '../settings/useDefaults'
+import { stepKinds, type StepKind } from '../steps/registry'
+import { measuredLines, trust } from './readingText'
+import { useReading } from './useReading'
+
+const props = defineProps<{ pictureId: string; busy: boolean }>()
+const emit = defineEmits<{ start: [] }>()
+
+const { defaults } = useDefaults()
+const { read, ask } = useReading(() => props.pictureId)
+const lines = computed(() => (read.value?.reading ? measuredLines(read.value.reading) : []))
+const chosen = computed(() => read.value?.suggestion?.choices.filter((choice) => choice.step !== null) ?? [])
+const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) => choice.step === null) ?? [])
+</script>
+
+<template>
+  <section class="small" aria-label="Reading">
+    <template v-if="read?.reading">
+      <dl>
+        <div v-for="line in lines" :key="line.what + line.value">
+          <dt class="quiet">{{ line.what }}</dt>
+          <dd>{{ line.value }}</dd>
+          <dd class="trust" :class="trust(line.confidence)" :title="`Confidence ${Math.round(line.confidence * 100)} %`">{{ trust(line.confidence) }}</dd>
+        </div>
+      </dl>
+      <template v-if="defaults?.suggest">
+        <h3>Suggested start</h3>
+        <ol>
+          <li v-for="choice in chosen" :key="choice.reason">
+            <strong>{{ stepKinds[choice.kind as StepKind].title }}</strong>
+            <span v-if="choice.uncertain" class="trust unsure" title="Compare with and without it">unsure, compare</span>
+            <p>{{ choice.reason }}</p>
+          </li>
+        </ol>
+        <ul v-if="leftOut.length" class="quiet">
+          <li v-for="choice in leftOut" :key="choice.reason">{{ choice.reason }}</li>
+        </ul>
+        <v-btn color="primary" variant="flat" size="small" :prepend-icon="mdiLightbulbOnOutline" :loading="busy" title="A new take with these steps, beside those there are" @click="emit('start')">Make it a take</v-btn>
+      </template>
+    </template>
+    <template v-else-if="read?.state === 'failed'">
+      <p role="alert">{{ read.message }}</p>
+      <v-btn size="small" @click="ask.mutate()">Try again</v-btn>
+    </template>
+    <template v-else>
+      <v-progress-linear :model-value="(read?.progress ?? 0) * 100" :indeterminate="read?.state !== 'running'" height="4" aria-label="Reading the picture" />
+      <p role="status">{{ read?.state === 'running' ? 'measuring noise, blur and compression' : 'waiting for the worker' }}</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+section {
+  padding: 6px 0 10px;
+}
+dl > div {
+  display: grid;
+  grid-template-columns: 76px 1fr auto;
+  gap: 4px;
+  padding: 1px 0;
+}
+.trust {
+  white-space: nowrap;
+}
+.trust.unsure {
+  color: rgb(var(--v-theme-warning));
+}
+.trust.sure,
+.trust.likely {
+  opacity: 0.75;
+}
+h3 {
+  margin: 10px 0 2px;
+  padding-top: 8px;
+  font-size: 13px;
+  font-weight: 600;
+  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.14);
+}
+ol,
+ul {
+  list-style: none;
+  padding: 0;
+}
+ol li {
+  padding: 3px 0;
+}
+li .trust {
+  margin-left: 8px;
+}
+ul li {
+  padding: 2px 0;
+}
+.v-btn {
+  margin-top: 10px;
+}
+</style>
