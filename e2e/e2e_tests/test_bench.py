@@ -71,9 +71,14 @@ class BenchTest(BrowserTestCase):
 
     def test_side_by_side_moves_together(self) -> None:
         self.open_bench("Workshop at night.jpg")
-        self.page.get_by_role("button", name="side by side").click()
         self.page.keyboard.press("2")
-        self.page.wait_for_timeout(400)
+        zoom = self.page.get_by_label("Zoom in percent")
+        expect(zoom).to_have_value("100")
+        # Every change of the panes keeps the place and the zoom that are looked at.
+        for panes in ("side by side", "one", "side by side"):
+            self.page.get_by_role("button", name=panes, exact=True).click()
+            self.page.wait_for_timeout(400)
+            expect(zoom).to_have_value("100")
         self.wait_until_computed()
         for _ in range(3):
             self.page.keyboard.press("ArrowLeft")

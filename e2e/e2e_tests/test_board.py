@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from PIL import Image
 from playwright.sync_api import Locator
 
-from e2e_tests.base import BrowserTestCase, expect
+from e2e_tests.base import REPOSITORY, BrowserTestCase, expect
 from e2e_tests.pixels import found, on_screen, result_of
 
 
@@ -135,6 +139,30 @@ class BoardTest(BrowserTestCase):
         self.page.reload()
         self.page.get_by_role("button", name="fidelity").click()
         expect(card.get_by_text("Texture kept")).to_be_visible()
+
+    def test_a_result_made_elsewhere_is_laid_on_the_picture_as_a_row(self) -> None:
+        board = self.open_board("Festival 2003 web.jpg")
+        self.page.keyboard.press("k")
+        with TemporaryDirectory() as folder:
+            made = Path(folder) / "from the lab.png"
+            with Image.open(REPOSITORY / "demo/pictures/Festival 2003 web.jpg") as source:
+                source.resize((1600, 1200), Image.Resampling.BICUBIC).save(made)
+            other = Path(folder) / "another.png"
+            with Image.open(REPOSITORY / "demo/clean/loft-bench.jpg") as clean:
+                clean.resize((640, 480)).save(other)
+            board.get_by_label("File of a take made elsewhere").set_input_files(other)
+            expect(self.page.get_by_text("does not show the same picture")).to_be_visible()
+            board.get_by_label("File of a take made elsewhere").set_input_files(made)
+            expect(board.get_by_role("rowheader").filter(has_text="from the lab")).to_contain_text("made elsewhere")
+        steps = self.page.get_by_label("Steps")
+        expect(steps.get_by_text("It has no steps; it is here to be compared.")).to_be_visible()
+        expect(steps.get_by_text("add a step")).to_have_count(0)
+        expect(self.page.get_by_role("button", name="Deliver")).to_be_disabled()
+        expect(self.page.get_by_label("Size")).to_contain_text("1600 × 1200")
+        board.get_by_label("More for take from the lab").click()
+        expect(self.page.get_by_text("Duplicate", exact=True)).to_have_count(0)
+        self.page.get_by_text("Discard", exact=True).click()
+        expect(board.get_by_role("rowheader")).to_contain_text(["original", "A"])
 
     def test_four_panes_look_at_one_place_and_difference_and_clipping_are_told(self) -> None:
         self.open_board("Harbour wall 1988.jpg")
