@@ -177,10 +177,24 @@ def faithful_source(sharp: np.ndarray, factor: int, random: np.random.Generator)
     return picture
 
 
+def shared_file(picture: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """The commonest damage: a little noise, a little softness in either order, and a JPEG file as people share them."""
+    steps = ["noise", "soft"]
+    random.shuffle(steps)
+    for step in steps:
+        if step == "noise":
+            picture = add_noise(picture, random.uniform(2, 14), random)
+        else:
+            picture = eight(cv2.GaussianBlur(picture, (0, 0), random.uniform(0.5, 1.8)))
+    return jpeg(picture, int(random.integers(40, 88)), int(random.choice([0, 2], p=[0.2, 0.8])))
+
+
 def worn_source(sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
     """The mix Salvage learns from: several damages, each at random strength, in random order, then a file."""
     height, width = (side // factor for side in sharp.shape[:2])
     picture = shrink(sharp, factor, str(random.choice(list(KERNELS))))
+    if random.random() < 0.4:
+        return shared_file(picture, random)
     damages = ["blur"] * (random.random() < 0.7) + ["noise"] * (random.random() < 0.75)
     damages += ["halo"] * (random.random() < 0.15) + ["resize"] * (random.random() < 0.25)
     damages += ["file"] * (random.random() < 0.3)

@@ -32,7 +32,7 @@ def any_blur(random: np.random.Generator) -> tuple[Blur, Blur]:
         radius = 0.6 + 7.4 * random.random() ** 1.5
         return FocusBlur(radius=radius), FocusBlur(radius=min(10, radius * wrong))
     if draw < 0.82:
-        length, angle = 2 + 22 * random.random() ** 1.1, random.uniform(0, 180)
+        length, angle = 2 + 22 * random.random() ** 0.9, random.uniform(0, 180)
         taken = MotionBlur(length=min(30, length * wrong), angle=angle + random.normal(0, 3))
         return MotionBlur(length=length, angle=angle), taken
     sigma = 0.5 + 3 * random.random() ** 1.5

@@ -10,6 +10,7 @@ import damage
 import numpy as np
 from looks import energy_loss, gradient_loss
 from looks_recipe import LooksRecipe
+from losses import log_error
 from torch import Tensor, nn
 from torch.nn import functional
 from watch import psnr_table, worn_psnr
@@ -28,7 +29,7 @@ class Salvage(LooksRecipe):
 
     def compare(self, result: Tensor, truth: Tensor, factor: int, step: int) -> Tensor:
         tones = functional.avg_pool2d(result - truth, 12).abs().mean()
-        loss = functional.l1_loss(result, truth) + 0.5 * tones
+        loss = log_error(result, truth) + 0.5 * tones
         if step > CALM - 200:
             self.opponent.learn(result, truth)
         if step > CALM:
