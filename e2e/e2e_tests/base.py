@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import shutil
-from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Any
 from unittest import TestCase
 
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
-from launch.application import REPOSITORY, Application
-from launch.cluster import free_port
+from e2e_tests.demo import DemoApplication, demo_application
+from launch.application import REPOSITORY
 
 #: The machine may be busy; what takes longer than this has failed.
 expect.set_options(timeout=20_000)
@@ -33,26 +31,22 @@ def chromium() -> str:
 
 
 class BrowserTestCase(TestCase):
-    """One application and one browser for all tests of a class, a fresh page for each."""
+    """One application for all tests, one browser for those of a class, the demo as it was and a fresh page for each."""
 
-    application: Application
+    application: DemoApplication
     _playwright: Playwright
     browser: Browser
 
     @classmethod
     def setUpClass(cls) -> None:
-        folder = TemporaryDirectory()
-        cls.addClassCleanup(folder.cleanup)
-        Path(folder.name).chmod(0o755)
-        cls.application = Application(Path(folder.name))
-        cls.addClassCleanup(cls.application.stop)
-        cls.application.start(free_port(), demo=True)
+        cls.application = demo_application()
         cls._playwright = sync_playwright().start()
         cls.addClassCleanup(cls._playwright.stop)
         cls.browser = cls._playwright.chromium.launch(executable_path=chromium(), args=CHROMIUM_OPTIONS)
         cls.addClassCleanup(cls.browser.close)
 
     def setUp(self) -> None:
+        self.application.reset()
         context = self.browser.new_context(viewport=WINDOW, accept_downloads=True)
         self.addCleanup(context.close)
         context.set_default_timeout(30_000)

@@ -51,7 +51,7 @@ class FirstFiveMinutesTest(BrowserTestCase):
         # How large the print is, and with which engine.
         page.get_by_role("button", name="enlarge", exact=False).filter(has_text="faithful").click()
         page.get_by_role("button", name="To the order").click()
-        page.get_by_role("radio", name="Plain").check()
+        page.get_by_role("radio", name="Plain Lanczos").check()
         page.get_by_role("radio", name="Faithful").check()
         expect(page.get_by_test_id("result-size")).to_have_text("1417 × 1772 px")
         expect(page.get_by_text("ordered 24 × 30 cm gets 150 of 150 ppi: enough")).to_be_visible()

@@ -32,6 +32,8 @@ def main() -> None:
                 "test",
                 "--noinput",
                 "--timing",
+                "-v",
+                "2",
                 "-t",
                 top,
                 *(labels or [directory]),

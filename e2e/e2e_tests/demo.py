@@ -1,0 +1,69 @@
+"""One application with its demo for all tests of a run; before each of them its data are as they were at first."""
+
+from __future__ import annotations
+
+import atexit
+import time
+from functools import cache
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import psycopg
+from psycopg import sql
+
+from launch.application import Application
+from launch.cluster import free_port
+
+#: What the workers have to do for the demo: read its pictures and write its delivery.
+_SETTLED_SECONDS = 180
+
+
+class DemoApplication:
+    """The started application and a copy of the rows of every table, but for those of the workers' queue."""
+
+    def __init__(self, home: Path) -> None:
+        self.application = Application(home)
+        atexit.register(self.application.stop)
+        self.application.start(free_port(), demo=True)
+        self.address = self.application.address
+        self._database = psycopg.connect(self.application.cluster.url, autocommit=True)
+        atexit.register(self._database.close)
+        self._wait_until_settled()
+        self._rows = {table: self._copied(table) for table in self._tables()}
+
+    def _wait_until_settled(self) -> None:
+        until = time.monotonic() + _SETTLED_SECONDS
+        waiting = "SELECT count(*) FROM procrastinate_jobs WHERE status IN ('todo', 'doing')"
+        while self._database.execute(waiting).fetchone() != (0,):
+            if time.monotonic() > until:
+                raise AssertionError(f"The workers have not done the demo's work within {_SETTLED_SECONDS} s.")
+            time.sleep(0.2)
+
+    def _tables(self) -> list[str]:
+        found = self._database.execute(
+            "SELECT tablename FROM pg_tables WHERE schemaname = 'public' AND tablename !~ '^procrastinate_|migrations$'"
+        )
+        return [str(name) for (name,) in found]
+
+    def _copied(self, table: str) -> bytes:
+        with self._database.cursor().copy(sql.SQL("COPY {} TO STDOUT").format(sql.Identifier(table))) as copy:
+            return b"".join(bytes(block) for block in copy)
+
+    def reset(self) -> None:
+        """Put every row back; whoever was signed in no longer is."""
+        with self._database.transaction(), self._database.cursor() as cursor:
+            # Rows go in without regard to which table refers to which.
+            cursor.execute("SET LOCAL session_replication_role = replica")
+            names = sql.SQL(", ").join(map(sql.Identifier, self._rows))
+            cursor.execute(sql.SQL("TRUNCATE {}").format(names))
+            for table, rows in self._rows.items():
+                with cursor.copy(sql.SQL("COPY {} FROM STDIN").format(sql.Identifier(table))) as copy:
+                    copy.write(rows)
+
+
+@cache
+def demo_application() -> DemoApplication:
+    folder = TemporaryDirectory()
+    atexit.register(folder.cleanup)
+    Path(folder.name).chmod(0o755)
+    return DemoApplication(Path(folder.name))
