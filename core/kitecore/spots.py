@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
 
 import cv2
 import numpy as np
 import numpy.typing as npt
-from skimage.data import lbp_frontal_face_cascade_filename
-from skimage.feature import Cascade
 
+from kitecore.faces import Face, find_faces
 from kitecore.geometry import Place
 from kitecore.luma import luma
+from kitecore.pixels import Pixels
 from kitecore.run import Run
 from kitecore.source import Source
 
@@ -22,8 +21,9 @@ Plane = npt.NDArray[np.float32]
 _LONGEST = 2048
 #: Side of the areas that are compared, as a share of the short side, and its bounds in pixels.
 _AREA_SHARE, _AREA_LEAST, _AREA_MOST = 0.09, 16, 96
-_FACES_LOOKED_FOR_AT = 640
 _MOST_FACES = 3
+#: In faces at least this wide both eyes are worth a place each, in pixels.
+_EYES_APART = 140
 
 
 @dataclass(frozen=True)
@@ -39,9 +39,9 @@ def propose_spots(source: Source, run: Run) -> list[Proposal]:
     """At most some fourteen places, most telling first; none twice. What a picture does not have is not proposed."""
     halvings = max(0, (max(source.size.width, source.size.height) - 1) // _LONGEST).bit_length()
     stage = source.stage(halvings)
-    grey = luma(stage.render(stage.size.region, run))
-    run.check()
-    found = [*_faces(grey), *_areas(grey), *_corners(grey)]
+    pixels = stage.render(stage.size.region, run)
+    grey = luma(pixels)
+    found = [*_faces(pixels, run), *_areas(grey), *_corners(grey)]
     scale_x, scale_y = source.size.width / grey.shape[1], source.size.height / grey.shape[0]
     side = _area_side(grey)
     kept: list[Proposal] = []
@@ -58,33 +58,19 @@ def _area_side(grey: Plane) -> int:
     return int(np.clip(_AREA_SHARE * min(grey.shape), _AREA_LEAST, _AREA_MOST))
 
 
-@cache
-def _face_finder() -> Cascade:
-    """Local binary patterns trained on frontal faces, which scikit-image brings along."""
-    return Cascade(lbp_frontal_face_cascade_filename())
-
-
-def _faces(grey: Plane) -> list[Proposal]:
+def _faces(pixels: Pixels, run: Run) -> list[Proposal]:
     """The eyes of the largest faces."""
-    shrink = min(1.0, _FACES_LOOKED_FOR_AT / max(grey.shape))
-    size = (max(1, round(grey.shape[1] * shrink)), max(1, round(grey.shape[0] * shrink)))
-    if min(size) < 40:
-        return []
-    small = cv2.resize(grey, size, interpolation=cv2.INTER_AREA)
-    most = min(size)
-    found = _face_finder().detect_multi_scale(
-        img=np.clip(small, 0, 1), scale_factor=1.2, step_ratio=1,
-        min_size=(max(24, most // 14),) * 2, max_size=(most,) * 2, min_neighbor_number=6,
-    )  # fmt: skip
-    faces = sorted(found, key=lambda face: -int(face["width"]))[:_MOST_FACES]
-    return [
-        Proposal(
-            Place((face["c"] + 0.5 * face["width"]) / shrink, (face["r"] + 0.4 * face["height"]) / shrink),
-            "eyes" if len(faces) == 1 else f"eyes {number}",
-            f"a face, about {round(face['width'] / shrink)} px wide",
-        )
-        for number, face in enumerate(faces, 1)
-    ]
+    faces = find_faces(pixels, run)[:_MOST_FACES]
+    names = [""] if len(faces) == 1 else [f" {number}" for number in range(1, len(faces) + 1)]
+    return [proposal for face, name in zip(faces, names, strict=True) for proposal in _eyes(face, name)]
+
+
+def _eyes(face: Face, name: str) -> list[Proposal]:
+    reason = f"a face, about {round(face.width)} px wide"
+    one, other = sorted(face.eyes, key=lambda eye: eye.x)
+    if face.width < _EYES_APART:
+        return [Proposal(Place((one.x + other.x) / 2, (one.y + other.y) / 2), f"eyes{name}", reason)]
+    return [Proposal(one, f"left eye{name}", reason), Proposal(other, f"right eye{name}", reason)]
 
 
 def _areas(grey: Plane) -> list[Proposal]:
