@@ -62,11 +62,14 @@ class Takes:
         return Enlarge(engine=engine, blend=blend, hold=hold, repeat=bool(random.random() < 0.25), target=target)
 
     def denoise(self, size: Size) -> Step:
-        return Denoise(luminance=float(self.random.uniform(0, 100)), colour=float(self.random.choice([0, 100])))
+        random = self.random
+        luminance, colour, detail = random.uniform(0, 100), random.choice([0, 100]), random.choice([0, 0, 60])
+        return Denoise(luminance=float(luminance), colour=float(colour), detail=float(detail))
 
     def repair(self, size: Size) -> Step:
         quality = int(self.random.integers(1, 101)) if self.random.random() < 0.5 else None
-        return Repair(strength=float(self.random.uniform(0, 100)), quality=quality)
+        banding = float(self.random.choice([0, 0, 80]))
+        return Repair(strength=float(self.random.uniform(0, 100)), quality=quality, banding=banding)
 
     def deblur(self, size: Size) -> Step:
         random = self.random
@@ -74,7 +77,8 @@ class Takes:
             FocusBlur(radius=float(random.uniform(0, 10))), SoftBlur(sigma=float(random.uniform(0, 5))),
             MotionBlur(angle=float(random.uniform(0, 180)), length=float(random.uniform(0, 30))),
         ]  # fmt: skip
-        return Deblur(blur=blurs[random.integers(3)], strength=float(random.uniform(0, 100)))
+        keep = float(random.choice([0, 0, 70]))
+        return Deblur(blur=blurs[random.integers(3)], strength=float(random.uniform(0, 100)), keep_sharp=keep)
 
     def sharpen(self, size: Size) -> Step:
         random = self.random

@@ -12,8 +12,11 @@ import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
+from kitecore.geometry import Size
 from kitecore.pixels import Pixels
 from kitecore.psf import Kernel, disc, gaussian, streak
+from kitecore.sharpness import SharpKeptStage, reach_for
+from kitecore.stage import Stage
 from kitecore.steps.base import EngineId, Percent
 from kitecore.steps.restoring import Restoring
 
@@ -101,12 +104,15 @@ def _kernels(blur: FocusBlur | MotionBlur | SoftBlur, scale: float) -> tuple[npt
 class Deblur(Restoring):
     """Sharpen what a blur of this kind and size made soft; noise is held down."""
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
 
     kind: Literal["deblur"] = "deblur"
     engine: EngineId = "deblur"
     blur: Blur = FocusBlur()
     strength: Percent = 100.0
+    keep_sharp: Annotated[
+        Percent, Field(description="How far what is sharp already, by its edges, is left as it is.")
+    ] = 0.0
 
     def idle(self) -> bool:
         return self.strength == 0 or self.blur.size() < _LEAST
@@ -119,6 +125,16 @@ class Deblur(Restoring):
 
     def pictures_reach(self) -> int:
         return REACH
+
+    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
+        restored = super().stage(source, full, result)
+        if self.keep_sharp == 0 or restored is source:
+            return restored
+        return SharpKeptStage(source, restored, self.blur.psf(source.size.width / full.width), self.keep_sharp / 100)
+
+    def reach(self, size: Size) -> int:
+        reach = super().reach(size)
+        return max(reach, reach_for(self.blur.psf())) if self.keep_sharp and not self.idle() else reach
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"strength": self.strength * share})

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
+from pydantic import Field
+
+from kitecore import detail, saturation
+from kitecore.geometry import Size
+from kitecore.stage import Stage
 from kitecore.steps.base import EngineId, Percent
 from kitecore.steps.restoring import Restoring
 
@@ -11,18 +16,34 @@ from kitecore.steps.restoring import Restoring
 class Denoise(Restoring):
     """100 takes away all the noise the engine finds, 50 half of it; luminance and colour separately."""
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
 
     kind: Literal["denoise"] = "denoise"
     engine: EngineId = "denoise"
     luminance: Percent = 60.0
     colour: Percent = 90.0
+    detail: Annotated[
+        Percent, Field(description="How much of the luminance taken away is given back where there is texture.")
+    ] = 0.0
 
     def idle(self) -> bool:
         return self.luminance == 0 and self.colour == 0
 
     def maps(self, scale: float) -> list[float]:
         return [self.luminance / 100, self.colour / 100]
+
+    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
+        stage = super().stage(source, full, result)
+        if stage is not source and self.colour:
+            stage = saturation.SaturationHeldStage(source, stage)
+        if stage is not source and self.detail:
+            stage = detail.DetailStage(source, stage, self.detail / 100)
+        return stage
+
+    def reach(self, size: Size) -> int:
+        if self.idle():
+            return 0
+        return super().reach(size) + saturation.REACH + (detail.REACH if self.detail else 0)
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"luminance": self.luminance * share, "colour": self.colour * share})

@@ -1,4 +1,4 @@
-"""Repair: take away block edges, ringing, colour bleed and banding that compression left."""
+"""Repair: take away block edges, ringing and colour bleed that compression left, and bands that coarse tones left."""
 
 from __future__ import annotations
 
@@ -6,6 +6,9 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
+from kitecore.banding import REACH, TALLEST_STEP, DebandedStage
+from kitecore.geometry import Size
+from kitecore.stage import Stage
 from kitecore.steps.base import EngineId, Percent
 from kitecore.steps.restoring import Restoring
 
@@ -17,7 +20,7 @@ _SOUND = 90
 class Repair(Restoring):
     """100 takes away all the damage the engine finds, 50 half of it; less in files of very high quality."""
 
-    revision: ClassVar[int] = 2
+    revision: ClassVar[int] = 3
 
     kind: Literal["repair"] = "repair"
     engine: EngineId = "repair"
@@ -25,13 +28,26 @@ class Repair(Restoring):
     quality: Annotated[
         int | None, Field(ge=1, le=100, description="Quality the file was written at; None: the engine finds it.")
     ] = None
+    banding: Annotated[
+        Percent, Field(description="How tall the steps of bands in even gradients may be: 100 is 8 of 255; 0: none.")
+    ] = 0.0
 
     def idle(self) -> bool:
         return self.strength == 0 or self.quality == 100
+
+    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
+        repaired = super().stage(source, full, result)
+        return DebandedStage(repaired, TALLEST_STEP * self.banding / 100) if self.banding else repaired
+
+    def reach(self, size: Size) -> int:
+        return super().reach(size) + (REACH if self.banding else 0)
+
+    def work(self, size: Size) -> float:
+        return super().work(size) + (900.0 * size.pixels if self.banding else 0.0)
 
     def maps(self, scale: float) -> list[float]:
         sound = 1 - max(0, (self.quality or 0) - _SOUND) / (100 - _SOUND)
         return [self.strength / 100 * sound, (self.quality or 0) / 100]
 
     def at(self, share: float) -> Self:
-        return self.model_copy(update={"strength": self.strength * share})
+        return self.model_copy(update={"strength": self.strength * share, "banding": self.banding * share})
