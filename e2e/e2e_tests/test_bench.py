@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -10,6 +11,19 @@ from playwright.sync_api import Route
 
 from e2e_tests.base import BrowserTestCase, expect
 from e2e_tests.pixels import found, on_screen, result_of
+
+#: Notes when the large view first says that everything is computed.
+NOTE_WHEN_COMPUTED = """() => {
+  const area = document.querySelector('.area')
+  new MutationObserver((_, watching) => {
+    if (area.dataset.busy !== 'false') return
+    window.computed = performance.now()
+    watching.disconnect()
+  }).observe(area, { attributes: true, attributeFilter: ['data-busy'] })
+}"""
+#: That, and when each tile of full size came.
+WHEN_TILES_CAME = """chain => [window.computed, performance.getEntriesByType('resource')
+  .filter(one => one.name.includes(`/tiles/${chain}/0/`)).map(one => one.responseEnd)]"""
 
 
 class BenchTest(BrowserTestCase):
@@ -184,3 +198,24 @@ class BenchTest(BrowserTestCase):
         dialog.get_by_role("button", name="Deliver").click()
         self.page.get_by_role("button", name="Cancel delivery").click()
         expect(self.page.get_by_text("Cancelled; no file was made.")).to_be_visible(timeout=60_000)
+
+    def test_the_take_before_does_not_pass_for_the_take_as_it_is(self) -> None:
+        self.open_bench("Workshop at night.jpg")
+
+        def slowly(route: Route) -> None:
+            time.sleep(0.25)
+            route.continue_()
+
+        self.page.route("**/tiles/**", slowly)
+        self.page.keyboard.press("2")
+        self.page.wait_for_timeout(300)
+        # The take changes while its tiles are on their way; those it has no more use for come to nothing.
+        self.page.evaluate(NOTE_WHEN_COMPUTED)
+        self.page.keyboard.press("e")
+        with self.page.expect_response(lambda answer: answer.request.method == "PUT") as saved:
+            self.page.get_by_role("group", name="Factor").get_by_role("button", name="×3", exact=True).click()
+        self.wait_until_computed()
+        self.page.wait_for_timeout(1500)
+        computed, tiles = self.page.evaluate(WHEN_TILES_CAME, saved.value.json()["plan"]["chain"])
+        self.assertGreater(len(tiles), 2)
+        self.assertGreater(computed + 5, max(tiles))

@@ -5,20 +5,26 @@ from __future__ import annotations
 import uuid
 from typing import Any, Literal
 
-from django.shortcuts import get_object_or_404
+from django.shortcuts import aget_object_or_404, get_object_or_404
 from ninja import Field, Router, Schema
 
+from kitecore.geometry import Place
 from kitecore.reading import Reading
+from kitecore.reading.area import blur_of_area, movement_along
+from kitecore.run import Run
 from kitecore.steps import Enlarge, Frame
+from kitecore.steps.deblur import Blur
 from kitecore.suggestion import Suggestion, suggest
 from kitecore.take import Take as CoreTake
 from kiteglass.errors import Refused
-from people.signed_in import PersonRequest
+from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
 from readings.models import PictureReading
 from readings.tasks import order_reading
 from takes.api import TakeOut, shown
 from takes.models import Take, default_steps
+from viewing.desk import desk
+from viewing.sources import sources
 
 router = Router(tags=["readings"])
 
@@ -78,3 +84,35 @@ def take_suggestion(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int,
         raise Refused(f"{picture.name} has not been read yet; wait for its reading and ask again.")
     steps = [step.model_dump(mode="json") for step in suggestion_for(picture, reading).steps]
     return 201, shown(Take.objects.begin(picture, steps, SUGGESTED))
+
+
+class Drawn(Schema):
+    """What was drawn on the picture, between two places in pixels of the source."""
+
+    what: Literal["line", "area"] = Field(
+        description="A line as a point was drawn out, or opposite corners of an area."
+    )
+    start: tuple[float, float]
+    end: tuple[float, float]
+
+
+class BlurFoundOut(Schema):
+    blur: Blur | None = Field(description="In pixels of the picture as it comes to the step; null: it is sharp there.")
+    confidence: float = Field(description="0..1; of a line, 1.")
+
+
+@router.post("/takes/{take_id}/steps/{index}/blur", auth=signed_in, response=BlurFoundOut)
+async def blur_where_drawn(request: PersonRequest, take_id: uuid.UUID, index: int, drawn: Drawn) -> BlurFoundOut:
+    """The blur that a line tells, or that is read from an area, as the step at ``index`` of the take meets it."""
+    take = await aget_object_or_404(Take.objects.of(request.auth).select_related("picture__original"), id=take_id)
+    before = take.plan().until(sum(step.on for step in take.core.steps[:index]))
+    places = Place(*drawn.start), Place(*drawn.end)
+    if drawn.what == "line":
+        return BlurFoundOut(blur=movement_along(before, *places), confidence=1)
+
+    def work(run: Run) -> BlurFoundOut:
+        with sources.of(take.picture) as source:
+            blur, confidence = blur_of_area(before, before.stage(source.stage()), places, run)
+        return BlurFoundOut(blur=blur, confidence=round(confidence, 2))
+
+    return await desk.render(uuid.uuid4().hex, 0, work)

@@ -16,7 +16,7 @@ from pictures.models import Original, Picture
 from readings import tasks
 from readings.models import PictureReading
 from readings.tasks import read
-from server_tests.base import ServerTestCase, plain
+from server_tests.base import CommittedTestCase, ServerTestCase, plain
 from takes.models import Take
 
 
@@ -113,3 +113,23 @@ class ReadingsTest(ServerTestCase):
         self.take.save_steps([plain(3)])
         self.assertEqual(self.send("get", f"/takes/{self.take.id}").json()["plan"]["size"]["width"], 600)
         self.assertEqual(Picture.objects.count(), 1)
+
+
+class DrawnBlurTest(CommittedTestCase):
+    def test_a_line_is_told_in_the_pixels_of_the_step(self) -> None:
+        deblur = {"kind": "deblur", "blur": {"by": "soft", "sigma": 1}}
+        _, take = self.picture_and_take(worn_jpeg(), [deblur, plain(2), deblur])
+        line = {"what": "line", "start": [20, 20], "end": [20, 8]}
+        for index, length in ((0, 12.0), (2, 24.0)):
+            found = self.send("post", f"/takes/{take.id}/steps/{index}/blur", line).json()
+            self.assertEqual(found, {"blur": {"by": "motion", "angle": 90.0, "length": length}, "confidence": 1})
+
+    def test_an_area_is_read_or_refused_with_a_reason(self) -> None:
+        _, take = self.picture_and_take(worn_jpeg(), [plain(2)])
+        area = {"what": "area", "start": [20, 20], "end": [150, 120]}
+        small = self.send("post", f"/takes/{take.id}/steps/0/blur", area)
+        self.assertIn("too small", small.json()["message"])
+        read = self.send("post", f"/takes/{take.id}/steps/1/blur", area).json()
+        self.assertIn(read["blur"]["by"], ("soft", "focus"))
+        other = self.send("post", f"/takes/{take.id}/steps/1/blur", area, client=self.as_stranger())
+        self.assertEqual(other.status_code, 404)

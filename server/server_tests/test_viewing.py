@@ -25,6 +25,32 @@ def decoded(content: bytes) -> np.ndarray:
     return pyvips.Image.pngload_buffer(content).numpy()
 
 
+class TrialTest(CommittedTestCase):
+    def test_other_steps_are_looked_at_exactly_and_nothing_is_saved(self) -> None:
+        _, take = self.picture_and_take(png_bytes(300, 200), [plain(1)])
+        other = [FRAME, plain(2)]
+        where = {"x": 0.5, "y": 0.25, "width": 30, "height": 20}
+        tried = self.send("post", f"/takes/{take.id}/trial", {"steps": other, **where})
+        self.assertEqual(tried.status_code, 200)
+        take.refresh_from_db()
+        self.assertEqual(len(take.core.steps), 1)
+        take.save_steps(other)
+        chain = self.send("get", f"/takes/{take.id}").json()["plan"]["chain"]
+        saved = self.client.get(f"/api/takes/{take.id}/cuts/{chain}/25_5_30_20.png")
+        np.testing.assert_array_equal(decoded(tried.content), decoded(saved.content))
+
+    def test_cuts_lie_inside_and_bad_steps_are_told(self) -> None:
+        _, take = self.picture_and_take(png_bytes(40, 30), [plain(1)])
+        corner = {"steps": [plain(1)], "x": 1, "y": 1, "width": 25, "height": 400}
+        tried = self.send("post", f"/takes/{take.id}/trial", corner)
+        self.assertEqual(decoded(tried.content).shape, (30, 25, 3))
+        bad = self.send("post", f"/takes/{take.id}/trial", corner | {"steps": [plain(100)]})
+        self.assertIn(bad.status_code, (400, 422))
+        self.assertTrue(bad.json()["message"])
+        stranger = self.send("post", f"/takes/{take.id}/trial", corner, client=self.as_stranger())
+        self.assertEqual(stranger.status_code, 404)
+
+
 class TilesTest(CommittedTestCase):
     def plan(self, take_id: object) -> dict:
         return self.send("get", f"/takes/{take_id}").json()["plan"]

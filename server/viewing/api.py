@@ -24,7 +24,10 @@ from kitecore.preview import preview
 from kitecore.run import Run
 from kitecore.source import Source
 from kitecore.stage import ResampledStage
-from kitecore.take import Plan
+from kitecore.steps import AnyStep
+from kitecore.take import MOST_STEPS, Plan
+from kitecore.take import Take as CoreTake
+from kitecore.take import plan as resolve
 from kiteglass.errors import Conflict, Refused
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
@@ -147,6 +150,42 @@ async def cut(
         return _png(request, take_id, chain, 0, lambda size: region if region.inside(size) else None, run)
 
     return _picture(await desk.render(uuid.uuid4().hex, 0, work), exact=True)
+
+
+class Trial(Schema):
+    """Steps to be looked at without being saved, and where: the middle of a cut of their result."""
+
+    steps: list[AnyStep] = Field(max_length=MOST_STEPS)
+    x: float = Field(description="Of the middle, as a share of the result's width, 0..1.", ge=0, le=1)
+    y: float = Field(description="Of the middle, as a share of the result's height, 0..1.", ge=0, le=1)
+    width: int = Field(ge=1, le=512, description="px of the result; less if the result is smaller.")
+    height: int = Field(ge=1, le=512)
+
+
+@router.post("/takes/{take_id}/trial", auth=signed_in, include_in_schema=False)
+async def trial(request: PersonRequest, take_id: uuid.UUID, trial: Trial) -> HttpResponse:
+    """A cut of what other steps would make of the take's picture, exact, as lossless PNG in sRGB. Nothing is saved."""
+
+    def work(run: Run) -> bytes:
+        take = _take(request, take_id)
+        with sources.of(take.picture) as source:
+            tried = resolve(CoreTake(steps=trial.steps), source.size)
+            region = cut_around(tried.size, trial.x, trial.y, trial.width, trial.height)
+            pixels = _region(source, tried, take.picture.original_id, 0, region, run)
+            return screen_png(pixels, source.header.profile)
+
+    content = await desk.render(uuid.uuid4().hex, 0, work)
+    response = HttpResponse(content, content_type="image/png")
+    response["Cache-Control"] = "no-store"
+    return response
+
+
+def cut_around(size: Size, x: float, y: float, width: int, height: int) -> Region:
+    """A region of at most ``width``×``height`` px around a place (shares of the size), moved so that it lies inside."""
+    width, height = min(width, size.width), min(height, size.height)
+    left = min(max(0, round(x * size.width - width / 2)), size.width - width)
+    top = min(max(0, round(y * size.height - height / 2)), size.height - height)
+    return Region(left, top, width, height)
 
 
 def _png(

@@ -28,7 +28,7 @@ async function sentence(response: Response): Promise<string> {
   return `The server could not do this (${response.status}); try again in a moment.`
 }
 
-async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+async function send(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<Response> {
   const form = body instanceof FormData
   let response: Response
   try {
@@ -46,6 +46,11 @@ async function request<T>(method: string, path: string, body?: unknown, signal?:
     throw new ApiError(unreachable, 0)
   }
   if (!response.ok) throw new ApiError(await sentence(response), response.status)
+  return response
+}
+
+async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  const response = await send(method, path, body, signal)
   return (response.status === 204 ? undefined : await response.json()) as T
 }
 
@@ -55,6 +60,11 @@ export const api = {
   put: <T>(path: string, body: unknown) => request<T>('PUT', path, body),
   patch: <T>(path: string, body: unknown) => request<T>('PATCH', path, body),
   delete: <T>(path: string) => request<T>('DELETE', path),
+}
+
+/** Post a question whose answer is a picture. */
+export async function picture(path: string, body: unknown, signal: AbortSignal): Promise<Blob> {
+  return (await send('POST', path, body, signal)).blob()
 }
 
 /** Post several files under their names. */

@@ -227,6 +227,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/steps/{index}/blur": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Blur Where Drawn
+         * @description The blur that a line tells, or that is read from an area, as the step at ``index`` of the take meets it.
+         */
+        post: operations["readings_api_blur_where_drawn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/takes": {
         parameters: {
             query?: never;
@@ -1513,6 +1533,12 @@ export interface components {
              * @default 100
              */
             strength: number;
+            /**
+             * Keep Sharp
+             * @description How far what is sharp already, by its edges, is left as it is.
+             * @default 0
+             */
+            keep_sharp: number;
         };
         /**
          * Denoise
@@ -1547,6 +1573,12 @@ export interface components {
              * @default 90
              */
             colour: number;
+            /**
+             * Detail
+             * @description How much of the luminance taken away is given back where there is texture.
+             * @default 0
+             */
+            detail: number;
         };
         /**
          * Enlarge
@@ -1826,6 +1858,12 @@ export interface components {
              * @description Quality the file was written at; None: the engine finds it.
              */
             quality?: number | null;
+            /**
+             * Banding
+             * @description How tall the steps of bands in even gradients may be: 100 is 8 of 255; 0: none.
+             * @default 0
+             */
+            banding: number;
         };
         /**
          * Sharpen
@@ -2056,6 +2094,41 @@ export interface components {
              * @description Why these steps cannot be done on this picture, if so.
              */
             problem: string | null;
+        };
+        /** BlurFoundOut */
+        BlurFoundOut: {
+            /**
+             * Blur
+             * @description In pixels of the picture as it comes to the step; null: it is sharp there.
+             */
+            blur: (components["schemas"]["FocusBlur"] | components["schemas"]["MotionBlur"] | components["schemas"]["SoftBlur"]) | null;
+            /**
+             * Confidence
+             * @description 0..1; of a line, 1.
+             */
+            confidence: number;
+        };
+        /**
+         * Drawn
+         * @description What was drawn on the picture, between two places in pixels of the source.
+         */
+        Drawn: {
+            /**
+             * What
+             * @description A line as a point was drawn out, or opposite corners of an area.
+             * @enum {string}
+             */
+            what: "line" | "area";
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+            /** End */
+            end: [
+                number,
+                number
+            ];
         };
         /** Steps */
         Steps: {
@@ -2954,6 +3027,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeOut"];
+                };
+            };
+        };
+    };
+    readings_api_blur_where_drawn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+                index: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drawn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlurFoundOut"];
                 };
             };
         };

@@ -17,7 +17,9 @@ import { usePicture, usePictures } from '../pictures/usePictures'
 import { useNotice } from '../shell/useNotice'
 import { useSurround } from '../shell/useSurround'
 import { turned, type Frame } from '../steps/frame'
+import type { Blur } from '../steps/blur'
 import type { StepKind } from '../steps/registry'
+import { useDrawing, type Drawn } from '../steps/useDrawing'
 import CheckBoard, { type BoardSize } from '../board/CheckBoard.vue'
 import { useSpots, type Spot } from '../board/useSpots'
 import { useTakes } from '../takes/useTakes'
@@ -49,6 +51,7 @@ const board = useSpots(() => props.pictureId)
 const openStep = ref<number | null>(null)
 const readingOpen = ref(false)
 const { brush, painting, overlay, peeking } = useBrush()
+const { drawing, reading: readingArea } = useDrawing()
 const comparing = ref<Comparing>('one')
 const holding = ref(false)
 const blinking = ref(false)
@@ -161,9 +164,30 @@ function pickBrush() {
   if (!step.mask) change(take.value.steps.toSpliced(open, 1, { ...step, mask: { strokes: [], inverted: false } } as Step), true)
   painting.value = painting.value === open ? null : open
 }
+/** What was drawn tells the open step's blur. */
+async function drawn(what: Drawn) {
+  const place = drawing.value?.step
+  drawing.value = null
+  if (place === undefined || !take.value) return
+  readingArea.value = what.what === 'area'
+  try {
+    await settle()
+    const found = await api.post<{ blur: Blur | null; confidence: number }>(`/takes/${take.value.id}/steps/${place}/blur`, what)
+    const step = take.value.steps[place]
+    if (step?.kind !== 'deblur') return
+    if (found.blur) change(take.value.steps.toSpliced(place, 1, { ...step, blur: found.blur }), true)
+    if (!found.blur) notice.say('No blur was found there: it is as sharp as its pixels. The settings stay as they are.')
+    else if (found.confidence < 0.6) notice.say('The reading there is little more than a guess; move the size and compare.')
+  } catch (fault) {
+    notice.fault(fault as Error)
+  } finally {
+    readingArea.value = false
+  }
+}
 // Another step is opened, or another take: the brush is put down.
 watch([openStep, () => props.takeId], () => {
   painting.value = null
+  drawing.value = null
   peeking.value = false
 })
 
@@ -289,7 +313,7 @@ const keys = computed<Key[]>(() => [
   { key: 'alt+arrowup', shown: 'Alt ↑', does: 'move the open step earlier', run: () => openStep.value !== null && line.value?.move(openStep.value, openStep.value - 1) },
   { key: 'alt+arrowdown', shown: 'Alt ↓', does: 'move the open step later', run: () => openStep.value !== null && line.value?.move(openStep.value, openStep.value + 1) },
   { key: 'delete', shown: 'Del', does: 'remove the open step', run: () => openStep.value !== null && line.value?.remove(openStep.value) },
-  { key: 'escape', shown: 'Esc', does: 'close the step', run: () => (openStep.value = null) },
+  { key: 'escape', shown: 'Esc', does: 'stop drawing; close the step', run: () => (drawing.value ? (drawing.value = null) : (openStep.value = null)) },
   { key: 'ctrl+z', shown: 'Ctrl Z', does: 'undo', run: undo },
   { key: 'ctrl+shift+z', shown: 'Ctrl Shift Z', does: 'redo', run: redo },
   { key: 't', shown: 'T', does: 'next take', run: nextTake },
@@ -350,7 +374,7 @@ useKeys(() => keys.value)
         <CropEditor v-if="framing && take && picture" ref="cropper" :step="framing" :take="take" :picture="picture" @change="changeFrame" />
         <LargeView v-else-if="take?.plan" ref="large" v-model:zoom="zoom" :lead="take" :plan="take.plan" :takes="shownTakes" :others="beside"
           :comparing="comparing" :holding="holding" :blinking="blinking" :as="as" :gain="gain"
-          :mask-of="maskOf" :painting="painted !== null" :spots="board.spots.value" @pin="pin" @stroke="addStroke"
+          :mask-of="maskOf" :painting="painted !== null" :drawing="drawing?.what ?? null" :spots="board.spots.value" @pin="pin" @stroke="addStroke" @drawn="drawn"
           @move-spot="(spot, place) => board.alter.mutate({ id: spot.id, ...place, take_id: take!.id })" @remove-spot="board.remove.mutate($event)" />
         <div v-else-if="take?.problem" class="problem"><p>{{ take.problem }}</p></div>
         <HistogramCard v-if="histogram && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="histogram = false" />

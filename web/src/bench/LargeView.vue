@@ -4,10 +4,13 @@ import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import type { Spot } from '../board/useSpots'
 import PaintLayer from '../masks/PaintLayer.vue'
 import type { Stroke } from '../masks/useBrush'
+import type { Drawn } from '../steps/useDrawing'
+import DrawLayer from './DrawLayer.vue'
 import Pane, { type View } from './Pane.vue'
 import PixelReadout from './PixelReadout.vue'
 import SpotPins from './SpotPins.vue'
 import { originalLayer, resultLayer, type Layer, type Plan, type Show } from './layer'
+import { useLook } from './useLook'
 import type { Take } from './useTake'
 
 export type Comparing = 'one' | 'divider' | 'sides' | 'four'
@@ -32,6 +35,8 @@ const props = defineProps<{
   maskOf: number | null
   /** Whether the brush is in hand. */
   painting: boolean
+  /** What is drawn on the picture for a step, if anything is. */
+  drawing: Drawn['what'] | null
   spots: Spot[]
 }>()
 const zoom = defineModel<number>('zoom', { required: true })
@@ -40,7 +45,9 @@ const emit = defineEmits<{
   moveSpot: [spot: Spot, place: { x: number; y: number }]
   removeSpot: [spot: Spot]
   stroke: [stroke: Stroke]
+  drawn: [drawn: Drawn]
 }>()
+const look = useLook()
 
 const panes = ref<InstanceType<typeof Pane>[]>([])
 const area = ref<HTMLElement>()
@@ -104,6 +111,8 @@ function label(id: Shown): string {
 function looks(view: View) {
   at.value = view
   zoom.value = view.scale
+  const { width, height } = props.plan.size
+  Object.assign(look, { x: Math.min(1, Math.max(0, view.x)), y: Math.min(1, Math.max(0, (view.y * width) / height)), scale: view.scale })
 }
 function moved(view: View, from: number) {
   panes.value.forEach((pane, index) => index !== from && pane.setView(view))
@@ -152,6 +161,7 @@ defineExpose({
         :navigator="index === 0" @view="moved($event, index)" @at="index === leading && looks($event)"
         @computing="busy[index] = $event" @pointer="pointer = $event" @pin="emit('pin', $event)" />
       <PaintLayer v-if="at && painting && index === leading" :plan="plan" :view="at" @stroke="emit('stroke', $event)" @zoom="main()?.stepZoom($event)" />
+      <DrawLayer v-else-if="at && drawing && index === leading" :plan="plan" :view="at" :what="drawing" @drawn="emit('drawn', $event)" @zoom="main()?.stepZoom($event)" />
       <SpotPins v-else-if="at" :spots="spots" :take-id="lead.id" :reference="plan.size" :view="at" :still="index !== leading"
         @move="(spot, place) => emit('moveSpot', spot, place)" @remove="emit('removeSpot', $event)" />
       <span class="tag left">{{ comparing === 'divider' && !holding ? nameOf(second) : label(one.id) }}</span>

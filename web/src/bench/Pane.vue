@@ -129,8 +129,10 @@ function load() {
   add(props.top, viewer.world.getItemCount() + 1, false, (item) => {
     shown = item
     item.addHandler('fully-loaded-change', () => {
+      // One that is only shown until the new pixels are there says nothing about those.
+      if (item !== shown) return
       emit('computing', !item.getFullyLoaded())
-      if (item.getFullyLoaded() && older && item === shown) {
+      if (item.getFullyLoaded() && older) {
         viewer?.world.removeItem(older)
         older = undefined
       }

@@ -82,7 +82,7 @@ defineExpose({ add, toggle, move, remove })
           <span class="quiet small">{{ stepKinds[step.kind].summary(step as never, take) }}</span>
         </button>
         <div v-if="open === index" class="controls">
-          <component :is="stepKinds[step.kind].control" :step="step as never" :take="take" :picture="picture" :job="job"
+          <component :is="stepKinds[step.kind].control" :step="step as never" :index="index" :take="take" :picture="picture" :job="job"
             @change="(changed: Step, now?: boolean) => change(index, changed, now)" />
           <MaskControl v-if="step.kind !== 'frame'" :class="{ first: painting === index }" :mask="step.mask ?? null" :index="index" :what="stepKinds[step.kind].title"
             @change="change(index, { ...step, mask: $event } as Step, true)" />

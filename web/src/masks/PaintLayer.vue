@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Plan } from '../bench/layer'
 import type { View } from '../bench/Pane.vue'
+import { usePlaces, type Point } from '../bench/usePlaces'
 import { resized, useBrush, type Stroke } from './useBrush'
 
 const props = defineProps<{ plan: Plan; view: View }>()
@@ -10,38 +11,12 @@ const emit = defineEmits<{ stroke: [stroke: Stroke]; zoom: [way: 1 | -1] }>()
 const { brush } = useBrush()
 
 const holder = ref<HTMLElement>()
-const room = ref({ width: 0, height: 0 })
-let watching: ResizeObserver | undefined
-onMounted(() => {
-  watching = new ResizeObserver(([entry]) => (room.value = { width: entry!.contentRect.width, height: entry!.contentRect.height }))
-  watching.observe(holder.value!)
-})
-onBeforeUnmount(() => watching?.disconnect())
-
-type Point = [number, number]
-const screenScale = computed(() => props.view.scale / (window.devicePixelRatio || 1))
-/** Source pixels for one of the result. */
-const sourceScale = computed(() => {
-  const [a, b, , d, e] = props.plan.to_source as [number, number, number, number, number, number]
-  return Math.sqrt(Math.abs(a * e - b * d))
-})
+const { onScreen, toSource, screenScale, sourceScale } = usePlaces(holder, props)
 const radius = computed(() => (brush.size / 2 / sourceScale.value) * screenScale.value)
 
 const pointer = ref<Point | null>(null)
 const trail = ref<Point[]>([])
 const erasing = ref(false)
-
-function onScreen(event: PointerEvent): Point {
-  const box = holder.value!.getBoundingClientRect()
-  return [event.clientX - box.left, event.clientY - box.top]
-}
-function toSource([left, top]: Point): Point {
-  const { width } = props.plan.size
-  const x = props.view.x * width + (left - room.value.width / 2) / screenScale.value
-  const y = props.view.y * width + (top - room.value.height / 2) / screenScale.value
-  const [a, b, c, d, e, f] = props.plan.to_source as [number, number, number, number, number, number]
-  return [a * x + b * y + c, d * x + e * y + f]
-}
 
 function down(event: PointerEvent) {
   if (event.button !== 0) return
@@ -59,8 +34,7 @@ function move(event: PointerEvent) {
 function up() {
   if (!trail.value.length) return
   const { size, softness, strength, edges } = brush
-  const round = (value: number) => Math.round(value * 100) / 100
-  const points = trail.value.slice(0, 4000).map((point) => toSource(point).map(round) as Point)
+  const points = trail.value.slice(0, 4000).map(toSource)
   emit('stroke', { points, size, softness, strength, edges, erase: brush.erase !== erasing.value })
   trail.value = []
 }

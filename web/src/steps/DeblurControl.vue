@@ -1,16 +1,24 @@
 <script setup lang="ts">
+import { mdiSelectionDrag, mdiVectorLine } from '@mdi/js'
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
 import ChoiceRow from './ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
 import StrengthSlider from './StrengthSlider.vue'
+import { useDrawing, type Drawing } from './useDrawing'
 import { blurKinds, blurOf, blurText, type Blur, type Deblur } from './blur'
 
-const props = defineProps<{ step: Deblur; picture: Schemas['PictureOut'] }>()
+const props = defineProps<{ step: Deblur; index: number; picture: Schemas['PictureOut'] }>()
 const emit = defineEmits<{ change: [step: Deblur, now?: boolean] }>()
 const set = (changed: Partial<Deblur>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
 const setBlur = (blur: Blur, now?: boolean) => set({ blur }, now)
+
+const { drawing, reading } = useDrawing()
+const drawn = (what: Drawing['what']) => drawing.value?.step === props.index && drawing.value.what === what
+function draw(what: Drawing['what']) {
+  drawing.value = drawn(what) ? null : { step: props.index, what }
+}
 
 /** The blur as it was read from the picture; null where none was found. */
 const found = computed<Blur | null>(() => {
@@ -35,6 +43,10 @@ const found = computed<Blur | null>(() => {
       <span class="quiet">{{ found ? `The reading found: ${blurText(found)}` : picture.reading ? 'The reading found no blur.' : 'The picture has not been read yet.' }}</span>
       <v-btn v-if="found" size="small" title="Kind and size as they were read; move the size from there" @click="setBlur(found, true)">Use</v-btn>
     </div>
+    <div class="draw">
+      <v-btn size="small" :prepend-icon="mdiVectorLine" :active="drawn('line')" title="Draw along a point of light that became a stroke: kind, length and angle are taken from the line" @click="draw('line')">Draw movement</v-btn>
+      <v-btn size="small" :prepend-icon="mdiSelectionDrag" :active="drawn('area')" :loading="reading" title="Mark a part of the picture, and kind and size are read from it" @click="draw('area')">Read an area</v-btn>
+    </div>
     <ChoiceRow label="Kind of blur" :choices="blurKinds" :chosen="step.blur?.by ?? 'focus'"
       @choose="(kind) => step.blur?.by === kind || setBlur(blurOf(kind), true)" />
     <template v-if="step.blur?.by === 'motion'">
@@ -48,11 +60,18 @@ const found = computed<Blur | null>(() => {
     <StrengthSlider v-else label="Radius" unit="px" :value="step.blur?.radius ?? 1.5" :max="10" :step="0.1" :digits="1"
       hint="Raise it until edges ring, then go back a little" @change="(radius, now) => setBlur({ by: 'focus', radius }, now)" />
     <StrengthSlider label="Strength" :value="step.strength ?? 100" @change="(strength, now) => set({ strength }, now)" />
+    <StrengthSlider label="Keep what is sharp" :value="step.keep_sharp ?? 0" hint="What has sharp edges already, in focus or standing still, is left as it is"
+      @change="(keep_sharp, now) => set({ keep_sharp }, now)" />
     <EngineChoice kind="deblur" :chosen="step.engine ?? 'deblur'" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
 
 <style scoped>
+.draw {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+}
 .found {
   display: flex;
   align-items: center;

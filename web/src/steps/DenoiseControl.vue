@@ -5,20 +5,20 @@ import type { Schemas } from '../api/client'
 import { number } from '../shell/format'
 import ChoiceRow from './ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
+import FrontierControl from './FrontierControl.vue'
 import StrengthSlider from './StrengthSlider.vue'
+import type { Denoise } from './frontier'
 
-type Denoise = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'denoise' }>
-
-const props = defineProps<{ step: Denoise; picture: Schemas['PictureOut'] }>()
+const props = defineProps<{ step: Denoise; index: number; take: Schemas['TakeOut']; picture: Schemas['PictureOut'] }>()
 const emit = defineEmits<{ change: [step: Denoise, now?: boolean] }>()
 const set = (changed: Partial<Denoise>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
 
 const strengths = [
-  { value: 'light', title: 'Light', what: 'Half of it stays: grain is felt, skin keeps its pores', settings: { luminance: 45, colour: 80 } },
-  { value: 'medium', title: 'Medium', what: 'A fifth of it stays', settings: { luminance: 80, colour: 90 } },
-  { value: 'strong', title: 'Strong', what: 'Hardly any stays', settings: { luminance: 95, colour: 100 } },
+  { value: 'light', title: 'Light', what: 'Half of it stays: grain is felt, skin keeps its pores', settings: { luminance: 45, colour: 80, detail: 0 } },
+  { value: 'medium', title: 'Medium', what: 'A fifth of it stays', settings: { luminance: 80, colour: 90, detail: 0 } },
+  { value: 'strong', title: 'Strong', what: 'Hardly any stays', settings: { luminance: 95, colour: 100, detail: 0 } },
 ] as const
-const chosen = computed(() => strengths.find(({ settings }) => settings.luminance === props.step.luminance && settings.colour === props.step.colour)?.value ?? null)
+const chosen = computed(() => strengths.find(({ settings }) => settings.luminance === props.step.luminance && settings.colour === props.step.colour && !props.step.detail)?.value ?? null)
 /** What the reading advises, in a sentence; noise without colour in it may be grain that belongs there. */
 const advice = computed(() => {
   const noise = props.picture.reading?.noise
@@ -34,10 +34,13 @@ const advice = computed(() => {
   <div class="settings">
     <ChoiceRow label="How much" :choices="[...strengths]" :chosen="chosen" @choose="(name) => set({ ...strengths.find((one) => one.value === name)!.settings }, true)" />
     <p class="small quiet">{{ advice }}</p>
+    <FrontierControl :step="step" :index="index" :take="take" @change="(changed, now) => set(changed, now)" />
     <StrengthSlider label="Luminance" :value="step.luminance ?? 60" hint="Look at skin and cloth: too much looks like paint"
       @change="(value, now) => set({ luminance: value }, now)" />
     <StrengthSlider label="Colour" :value="step.colour ?? 90" hint="Look at dark, even areas: blotches go, small colours must stay"
       @change="(value, now) => set({ colour: value }, now)" />
+    <StrengthSlider label="Detail given back" :value="step.detail ?? 0" hint="Of what luminance lost, where there is texture; even tones stay clean"
+      @change="(value, now) => set({ detail: value }, now)" />
     <p class="small quiet">100 takes all the noise away that is found; 50 leaves half of it.</p>
     <EngineChoice kind="denoise" :chosen="step.engine ?? 'denoise'" @choose="(engine) => set({ engine }, true)" />
   </div>

@@ -29,6 +29,8 @@ function typed() {
   <div class="settings">
     <StrengthSlider label="Strength" :value="step.strength ?? 80" hint="Look at edges against even tones: ringing goes, fine lines must stay"
       @change="(value, now) => set({ strength: value }, now)" />
+    <StrengthSlider label="Bands" :value="step.banding ?? 0" hint="Look at skies and walls: steps in even gradients go, up to 8 of 255 at 100"
+      @change="(value, now) => set({ banding: value }, now)" />
     <v-text-field v-model="quality" label="Written at quality" placeholder="found by itself" persistent-placeholder inputmode="numeric"
       title="1 to 100, if you know it; empty, the engine judges by itself" @keydown.enter="typed" @blur="typed" />
     <EngineChoice kind="repair" :chosen="step.engine ?? 'repair'" @choose="(engine) => set({ engine }, true)" />

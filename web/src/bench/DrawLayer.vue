@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import type { Drawn } from '../steps/useDrawing'
+import type { Plan } from './layer'
+import type { View } from './Pane.vue'
+import { usePlaces, type Point } from './usePlaces'
+
+const props = defineProps<{ plan: Plan; view: View; what: Drawn['what'] }>()
+const emit = defineEmits<{ drawn: [drawn: Drawn]; zoom: [way: 1 | -1] }>()
+
+const holder = ref<HTMLElement>()
+const { onScreen, toSource } = usePlaces(holder, props)
+const start = ref<Point | null>(null)
+const end = ref<Point>([0, 0])
+
+function down(event: PointerEvent) {
+  if (event.button !== 0) return
+  holder.value!.setPointerCapture(event.pointerId)
+  start.value = end.value = onScreen(event)
+}
+function move(event: PointerEvent) {
+  if (start.value) end.value = onScreen(event)
+}
+function up() {
+  if (!start.value) return
+  const [from, to] = [start.value, end.value]
+  start.value = null
+  // A click is no line and no area.
+  if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 3) emit('drawn', { what: props.what, start: toSource(from), end: toSource(to) })
+}
+const box = computed(() => {
+  const [x, y] = start.value ?? [0, 0]
+  return { x: Math.min(x, end.value[0]), y: Math.min(y, end.value[1]), width: Math.abs(end.value[0] - x), height: Math.abs(end.value[1] - y) }
+})
+</script>
+
+<template>
+  <div ref="holder" class="draw" :aria-label="what === 'line' ? 'Draw the movement' : 'Mark an area'" @pointerdown.prevent="down" @pointermove="move" @pointerup="up"
+    @pointercancel="start = null" @wheel.prevent="emit('zoom', $event.deltaY < 0 ? 1 : -1)">
+    <svg v-if="start" width="100%" height="100%" fill="none">
+      <template v-for="under in [true, false]" :key="String(under)">
+        <g :stroke="under ? 'rgba(0,0,0,0.7)' : '#fff'" :stroke-width="under ? 4 : 1.5">
+          <line v-if="what === 'line'" :x1="start[0]" :y1="start[1]" :x2="end[0]" :y2="end[1]" />
+          <rect v-else v-bind="box" />
+        </g>
+      </template>
+      <circle v-for="point in what === 'line' ? [start, end] : []" :key="point.join()" :cx="point[0]" :cy="point[1]" r="3.5" fill="#fff" stroke="rgba(0,0,0,0.7)" />
+    </svg>
+    <p class="hint small">{{ what === 'line' ? 'Find a point of light that became a stroke, and draw along it' : 'Mark a part with texture that is blurred as the rest should be read' }} · Esc to stop</p>
+  </div>
+</template>
+
+<style scoped>
+.draw {
+  position: absolute;
+  inset: 0;
+  cursor: crosshair;
+  touch-action: none;
+}
+svg {
+  display: block;
+}
+.hint {
+  position: absolute;
+  left: 50%;
+  top: 10px;
+  transform: translateX(-50%);
+  padding: 2px 10px;
+  white-space: nowrap;
+  background: rgba(var(--v-theme-surface), 0.92);
+  border-radius: 3px;
+  pointer-events: none;
+}
+</style>
