@@ -85,6 +85,7 @@ class RestoringTest(BrowserTestCase):
 
         radius.fill("1")
         radius.press("Enter")
+        expect(radius).to_have_value("1.0")
         steps.get_by_role("button", name="Read an area").click()
         area = self.page.get_by_label("Mark an area").bounding_box()
         assert area

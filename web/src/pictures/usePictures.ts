@@ -6,12 +6,16 @@ import { api, type Schemas } from '../api/client'
 export type Picture = Schemas['PictureOut']
 export type Facts = Schemas['Facts']
 
+/** How often to ask again until every picture has been read; not for ever, should no worker be there. */
+function untilRead(pictures: Picture[] | undefined, asked: number): number | false {
+  return asked < 60 && pictures?.some((one) => !one.reading) ? 2000 : false
+}
+
 export function usePictures(jobId: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['pictures', 'of', jobId],
     queryFn: ({ signal }) => api.get<Picture[]>(`/jobs/${toValue(jobId)}/pictures`, signal),
-    // Until every picture has been read; not for ever, should no worker be there.
-    refetchInterval: (query) => (query.state.dataUpdateCount < 60 && query.state.data?.some((one) => !one.reading) ? 2000 : false),
+    refetchInterval: ({ state }) => untilRead(state.data, state.dataUpdateCount),
   })
 }
 
@@ -19,6 +23,7 @@ export function usePicture(id: MaybeRefOrGetter<string>) {
   return useQuery({
     queryKey: ['pictures', id],
     queryFn: ({ signal }) => api.get<Picture>(`/pictures/${toValue(id)}`, signal),
+    refetchInterval: ({ state }) => untilRead(state.data && [state.data], state.dataUpdateCount),
   })
 }
 
