@@ -128,14 +128,26 @@ class EnlargementTest(unittest.TestCase):
                 self.assertLess(abs(found.factor - factor), 0.06 * factor, f"×{factor} {kernel.name}")
 
     def test_repeated_samples_are_recognised(self) -> None:
-        picture = np.repeat(np.repeat(PICTURES["coffee"][:200, :200], 3, 0), 3, 1)
-        self.assertEqual(enlargement_of(grey(picture)).factor, 3)
+        for factor in (1.5, 2, 3, 4):
+            picture = enlarged(PICTURES["coffee"][:240, :240], factor, Image.Resampling.NEAREST)
+            self.assertAlmostEqual(enlargement_of(grey(picture)).factor, factor, places=1)
+
+    def test_enlarged_files_that_were_compressed_then_are_recognised(self) -> None:
+        for name, picture in PICTURES.items():
+            for factor in (1.5, 2, 3):
+                for quality in (95, 85, 70):
+                    pressed = jpeg(enlarged(picture[:400, :400], factor, Image.Resampling.BICUBIC), quality)
+                    planes = grey(np.asarray(Image.open(io.BytesIO(pressed))))
+                    with self.subTest(picture=name, factor=factor, quality=quality):
+                        self.assertEqual(enlargement_of(planes, gridded=True).factor, factor)
 
     def test_sharp_blurred_and_compressed_pictures_are_not_accused(self) -> None:
         for picture in PICTURES.values():
             soft = eight(cv2.GaussianBlur(picture.astype(np.float32), (0, 0), 1.5))
-            pressed = np.asarray(Image.open(io.BytesIO(jpeg(picture, 70))))
-            for one, gridded in ((picture, False), (soft, False), (pressed, True)):
+            pressed = [
+                (np.asarray(Image.open(io.BytesIO(jpeg(picture, quality)))), True) for quality in (90, 70, 40, 20)
+            ]
+            for one, gridded in ((picture, False), (soft, False), *pressed):
                 self.assertEqual(enlargement_of(grey(one), gridded).factor, 1.0)
 
 

@@ -22,7 +22,7 @@ from kitecore.run import Run
 from kitecore.source import Source
 
 #: Raised whenever the same picture begins to read differently.
-READING_REVISION = 2
+READING_REVISION = 3
 
 #: Pictures of more pixels than this are read in evenly spread windows of this side.
 _WHOLE, _WINDOW, _WINDOWS = 3_000_000, 512, 12

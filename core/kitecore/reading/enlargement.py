@@ -12,10 +12,14 @@ Plane = npt.NDArray[np.float32]
 _LARGEST = 8.0
 #: A peak this many times the level around it is the trace of interpolation.
 _PEAK = 4.0
-#: Nepers that must be missing beyond the old picture's highest frequency.
-_MISSING = 1.4
-#: From here on half of the spectrum is taken for a copy of the other.
-_COHERENT = 0.5
+#: Nepers that must be missing beyond the old picture's highest frequency: where the spectrum was seen to repeat, and
+#: where it was not.
+_MISSING_COHERENT, _MISSING = 0.9, 1.4
+#: Factors people enlarge by, tried one by one.
+_USUAL = (1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0)
+#: From here on part of the spectrum is taken for a copy of another. Blocks of JPEG repeat every eight pixels, which
+#: looks a little like enlarging by a power of two.
+_COHERENT, _COHERENT_ON_BLOCKS = 0.3, 0.5
 #: The same where a period has been seen already.
 _COHERENT_PERIOD = 0.25
 
@@ -35,14 +39,19 @@ def enlargement_of(planes: list[Plane], gridded: bool = False) -> EnlargementFou
 
     Notes
     -----
-    Interpolated samples are smoother between old samples than on them, so that the strength of second differences
-    repeats with the factor (Gallagher 2005). The period is ambiguous (one of 3 is a factor of 3 or of 1.5); that
-    nothing lies beyond the old picture's highest frequency tells which it is.
+    Enlarging repeats the old spectrum, which is seen for the usual factors (:func:`_coherence`) through compression as
+    well. For other factors: interpolated samples are smoother between old samples than on them, so that the strength of
+    second differences repeats with the factor (Gallagher 2005). The period is ambiguous (one of 3 is a factor of 3 or
+    of 1.5); that nothing lies beyond the old picture's highest frequency tells which it is.
     """
     repeated = _repeated(planes)
-    if repeated:
-        return EnlargementFound(float(repeated), 0.95)
+    if repeated > 1:
+        return EnlargementFound(_round(repeated), 0.95)
     frequencies, power = _profile(planes)
+    coherence, usual = max((_coherence(planes, factor), factor) for factor in _USUAL)
+    needed = _COHERENT_ON_BLOCKS if gridded and usual in (2, 4, 8) else _COHERENT
+    if coherence > needed and _missing(frequencies, power, usual) > _MISSING_COHERENT:
+        return EnlargementFound(usual, float(np.clip(coherence, 0.4, 0.97)))
     for frequency, strength in _peaks(planes, gridded):
         for factor in (1 / frequency, 1 / (1 - frequency)):
             missing = _missing(frequencies, power, factor)
@@ -52,10 +61,6 @@ def enlargement_of(planes: list[Plane], gridded: bool = False) -> EnlargementFou
                 return EnlargementFound(
                     _round(factor), float(np.clip(0.4 + 0.02 * strength + 0.1 * missing, 0.5, 0.97))
                 )
-    # Twofold, all new samples lie alike between the old ones, and the strength of differences repeats nowhere.
-    coherence = _coherence(planes, 2.0)
-    if coherence > _COHERENT:
-        return EnlargementFound(2.0, float(np.clip(coherence, 0.4, 0.95)))
     return EnlargementFound(1.0, 0.7)
 
 
@@ -105,20 +110,22 @@ def _round(factor: float) -> float:
     return half if abs(factor - half) < 0.03 * factor else round(factor, 2)
 
 
-def _repeated(planes: list[Plane]) -> int | None:
-    """The factor if every sample was simply repeated."""
+def _repeated(planes: list[Plane]) -> float:
+    """The factor if samples were simply repeated, whole or not; 1 if they were not."""
     largest = max(planes, key=lambda plane: plane.size)
-    for factor in (8, 6, 5, 4, 3, 2):
-        for offset in range(factor):
-            part = largest[:, offset : offset + (largest.shape[1] - offset) // factor * factor]
-            if part.shape[1] >= 4 * factor and np.ptp(part) > 0.02:
-                cells = part.reshape(part.shape[0], -1, factor)
-                if (
-                    float((np.ptp(cells, axis=2) < 1e-4).mean()) > 0.98
-                    and float((np.diff(cells[..., 0]) != 0).mean()) > 0.2
-                ):
-                    return factor
-    return None
+    factors = []
+    for turned in (largest, largest.T):
+        changes = np.flatnonzero(np.abs(np.diff(turned, axis=1)).max(axis=0) > 1e-4)
+        runs = np.diff(changes)
+        # What is longer is an even margin.
+        runs = runs[runs <= _LARGEST + 1]
+        if len(runs) < 20:
+            return 1.0
+        factor = float(runs.mean())
+        if (np.abs(runs - factor) >= 1).mean() > 0.02:
+            return 1.0
+        factors.append(factor)
+    return factors[0] if abs(factors[0] - factors[1]) < 0.05 and factors[0] > 1.15 else 1.0
 
 
 def _peaks(planes: list[Plane], gridded: bool) -> list[tuple[float, float]]:
@@ -139,11 +146,11 @@ def _peaks(planes: list[Plane], gridded: bool) -> list[tuple[float, float]]:
     found = []
     for index in range(size // 9, size // 2 + 1):
         frequency = index / size
-        # Eighths are the block grid's of JPEG as well; there they count only where they are very strong.
-        eighth = min(abs(frequency - k / 8) for k in range(1, 5)) < 0.004
-        needed = _PEAK * (3 if gridded and eighth else 1)
+        # Eighths are the block grid's of JPEG.
+        if gridded and min(abs(frequency - k / 8) for k in range(1, 5)) < 0.004:
+            continue
         around = ratio[max(0, index - 2) : index + 3]
-        if ratio[index] > needed and ratio[index] == around.max():
+        if ratio[index] > _PEAK and ratio[index] == around.max():
             found.append((frequency, float(ratio[index])))
     return sorted(found, key=lambda one: -one[1])[:4]
 
