@@ -33,6 +33,20 @@ class CommandLineTest(TestCase):
             check=False, env={**os.environ, "PYTHONPATH": str(REPOSITORY / "core")},
         )  # fmt: skip
 
+    def test_print_tells_what_a_size_needs(self) -> None:
+        done = self.run_command("print", self.source, "--size", "60x90cm", "--paper", "matte", "--distance", "100cm")
+        need = json.loads(done.stdout)
+        self.assertEqual(need["verdict"], "beyond")
+        self.assertEqual(need["paper"], "matte")
+        self.assertEqual(need["distance_cm"], 100)
+        # A pixel a minute of arc.
+        self.assertAlmostEqual(need["good_px"]["height"], 90 / 2.54 * 87.318, delta=1)
+        self.assertGreater(need["good_px"]["width"], need["required_px"]["width"])
+        self.assertGreater(need["factor"], 4)
+        wrong = self.run_command("print", self.source, "--size", "60x90cm", "--paper", "silk")
+        self.assertEqual((wrong.returncode, wrong.stdout), (1, ""))
+        self.assertIn("no paper “silk”", wrong.stderr)
+
     def test_read(self) -> None:
         facts = json.loads(self.run_command("read", self.source).stdout)
         self.assertEqual(facts["pixels"]["width"], facts["width"])

@@ -1,4 +1,4 @@
-"""The command line: ``python -m kitecore read|suggest|enlarge|restore|render|engines``."""
+"""The command line: ``python -m kitecore read|suggest|print|enlarge|restore|render|engines``."""
 
 from __future__ import annotations
 
@@ -14,8 +14,9 @@ from pydantic import ValidationError
 
 from kitecore.engines import engines
 from kitecore.errors import KiteError, OutputError, TakeError
-from kitecore.lengths import parse_print
+from kitecore.lengths import parse_length, parse_print
 from kitecore.output import FORMAT_OF_ENDING, OutputSpec, write_result
+from kitecore.printing import PAPERS, need_of, size_named
 from kitecore.quantiser import quality_of_file
 from kitecore.reading import read_picture
 from kitecore.run import Run
@@ -97,6 +98,16 @@ def _parser() -> argparse.ArgumentParser:
     suggest = commands.add_parser("suggest", help="a take to start from with its reasons, as JSON that “render” takes")
     suggest.add_argument("file", type=Path, metavar="IN")
     suggest.add_argument("--factor", type=float, default=2.0, help="how large it is wanted, 0.5 to 8; 2 unless given")
+
+    paper = commands.add_parser("print", help="what a print of a size needs of a file, and what it has, as JSON")
+    paper.add_argument("file", type=Path, metavar="IN")
+    paper.add_argument("--size", required=True, metavar="SIZE", help="60x90cm, 24x36in, or a name as A3 or B2")
+    paper.add_argument("--paper", default="lustre", help="gloss, lustre, matte, canvas or newsprint")
+    paper.add_argument(
+        "--distance", metavar="LENGTH", help="100cm, 2m, 40in: from where it is seen; its diagonal unless given"
+    )
+    paper.add_argument("--mode", default="fill", help="fill (what reaches over is cut off) or fit (all is seen)")
+    paper.add_argument("--border", default="0mm", metavar="LENGTH", help="paper left free on every side")
 
     enlarge = commands.add_parser("enlarge", help="enlarge a file to a factor, a size in pixels, or a print")
     enlarge.add_argument("source", type=Path, metavar="IN")
@@ -217,6 +228,8 @@ def _run(arguments: list[str] | None) -> None:
             _read(options.file)
         case "suggest":
             _suggest(options.file, options.factor)
+        case "print":
+            _print(options)
         case "engines":
             print(json.dumps([engine.manifest.model_dump(mode="json") for engine in engines().values()], indent=2))
         case "enlarge":
@@ -245,6 +258,20 @@ def _suggest(path: Path, factor: float) -> None:
     target = ByFactor(factor=factor)
     with Source(path) as source:
         print(suggest(read_picture(source, Run()), target).model_dump_json(indent=2))
+
+
+def _print(options: argparse.Namespace) -> None:
+    """Print what a size needs of a file."""
+    if options.paper not in PAPERS:
+        raise TakeError(f"There is no paper “{options.paper}”; there are {', '.join(PAPERS)}.")
+    if options.mode not in ("fit", "fill"):
+        raise TakeError(f"“{options.mode}” is not a way to place a picture; write fit or fill.")
+    distance = parse_length(options.distance) / 10 if options.distance else None
+    with Source(options.file) as source:
+        need = need_of(
+            size_named(options.size), source.size, options.paper, distance, options.mode, parse_length(options.border)
+        )
+    print(need.model_dump_json(indent=2))
 
 
 def _told(step: AnyStep, path: Path) -> AnyStep:

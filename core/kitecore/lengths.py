@@ -32,3 +32,12 @@ def parse_print(text: str) -> tuple[float | None, float | None, Unit]:
     width, height = (float(side.replace(",", ".")) if side else None for side in (match["width"], match["height"]))
     unit: Unit = "in" if match["unit"] in ("in", '"') else "mm" if match["unit"] == "mm" else "cm"
     return width, height, unit
+
+
+def parse_length(text: str) -> float:
+    """A length as typed, ``100cm``, ``1.5 m``, ``8mm`` or ``40in``, in millimetres. Raises TakeError for anything else."""
+    match = re.fullmatch(r"\s*(\d+(?:[.,]\d+)?)\s*(mm|cm|m|in|\")\s*", text.lower())
+    if not match:
+        raise TakeError(f"“{text}” is not a length; write it like 100cm, 1.5m, 8mm or 40in.")
+    factor = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": MILLIMETRES_PER_INCH, '"': MILLIMETRES_PER_INCH}[match[2]]
+    return float(match[1].replace(",", ".")) * factor

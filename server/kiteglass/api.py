@@ -18,6 +18,7 @@ from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from kiteglass.errors import Conflict, Refused, TooMany
 from people.api import router as people
 from pictures.api import router as pictures
+from prints.api import router as prints
 from readings.api import router as readings
 from reports.api import router as reports
 from spots.api import router as spots
@@ -26,7 +27,7 @@ from viewing.api import router as viewing
 
 api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
 
-for router in (people, jobs, pictures, readings, takes, cards, spots, reports, engines, viewing, deliveries):
+for router in (people, jobs, pictures, readings, takes, cards, spots, reports, engines, viewing, prints, deliveries):
     api.add_router("", router)
 
 #: What each kind of error is over HTTP, most particular first.

@@ -802,6 +802,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/prints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Prints
+         * @description Every standard size, and the free one if both its sides are given. Refused where a border leaves nothing.
+         */
+        get: operations["prints_api_prints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paper-sharpening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paper Sharpening
+         * @description The last sharpening for a paper at a resolution, as a step.
+         */
+        get: operations["prints_api_paper_sharpening"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/estimate": {
         parameters: {
             query?: never;
@@ -2507,6 +2547,161 @@ export interface components {
             source: number[];
         };
         /**
+         * Wish
+         * @description How prints are to be made and seen, and one size that is not among the standard ones.
+         */
+        Wish: {
+            /**
+             * Paper
+             * @default lustre
+             * @enum {string}
+             */
+            paper: "gloss" | "lustre" | "matte" | "canvas" | "newsprint";
+            /**
+             * Distance Cm
+             * @description Left out: each print's diagonal.
+             */
+            distance_cm?: number | null;
+            /**
+             * Mode
+             * @default fill
+             * @enum {string}
+             */
+            mode: "fit" | "fill";
+            /**
+             * Border Mm
+             * @default 0
+             */
+            border_mm: number;
+            /** Width */
+            width?: number | null;
+            /** Height */
+            height?: number | null;
+            /**
+             * Unit
+             * @default cm
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "in";
+        };
+        /** PaperOut */
+        PaperOut: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "gloss" | "lustre" | "matte" | "canvas" | "newsprint";
+            /** Title */
+            title: string;
+            /**
+             * Finest
+             * @description Pixels per inch that it shows at most.
+             */
+            finest: number;
+        };
+        /** PixelSize */
+        PixelSize: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+        };
+        /**
+         * PrintNeed
+         * @description What a print of one size needs of one picture.
+         */
+        PrintNeed: {
+            /** @description Turned as the picture is. */
+            size: components["schemas"]["PrintSize"];
+            /**
+             * Paper
+             * @enum {string}
+             */
+            paper: "gloss" | "lustre" | "matte" | "canvas" | "newsprint";
+            /** Distance Cm */
+            distance_cm: number;
+            /** Required Ppi */
+            required_ppi: number;
+            /**
+             * Ppi
+             * @description The good resolution: more is not seen.
+             */
+            ppi: number;
+            /** @description The least pixels of the picture on the paper. */
+            required_px: components["schemas"]["PixelSize"];
+            good_px: components["schemas"]["PixelSize"];
+            /**
+             * Has Ppi
+             * @description What the picture has of itself on this size.
+             */
+            has_ppi: number;
+            /**
+             * Factor
+             * @description Enlarging that makes it good; 1 where nothing has to be enlarged.
+             */
+            factor: number;
+            /**
+             * Required Factor
+             * @description Enlarging that makes it enough.
+             */
+            required_factor: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "as it stands" | "with ×2" | "with ×4" | "beyond";
+        };
+        /**
+         * PrintSize
+         * @description A size on paper as it is called; width and height as of a portrait.
+         */
+        PrintSize: {
+            /** Name */
+            name: string;
+            /**
+             * Group
+             * @default free
+             */
+            group: ("photo" | "frame" | "ISO A" | "ISO B") | "free";
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Unit
+             * @default cm
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "in";
+        };
+        /**
+         * PrintsOut
+         * @description What sizes need of the picture inside the take's frame.
+         */
+        PrintsOut: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** @description The size that was asked for, if one was. */
+            free: components["schemas"]["PrintNeed"] | null;
+            /** Standard */
+            standard: components["schemas"]["PrintNeed"][];
+            /** Papers */
+            papers: components["schemas"]["PaperOut"][];
+        };
+        /** PaperSharpening */
+        PaperSharpening: {
+            /**
+             * Paper
+             * @default lustre
+             * @enum {string}
+             */
+            paper: "gloss" | "lustre" | "matte" | "canvas" | "newsprint";
+            /** Ppi */
+            ppi: number;
+        };
+        /**
          * Estimate
          * @description What the file will be like, before it is made.
          */
@@ -3917,6 +4112,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PixelOut"];
+                };
+            };
+        };
+    };
+    prints_api_prints: {
+        parameters: {
+            query?: {
+                paper?: "gloss" | "lustre" | "matte" | "canvas" | "newsprint";
+                /** @description Left out: each print's diagonal. */
+                distance_cm?: number | null;
+                mode?: "fit" | "fill";
+                border_mm?: number;
+                width?: number | null;
+                height?: number | null;
+                unit?: "mm" | "cm" | "in";
+            };
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintsOut"];
+                };
+            };
+        };
+    };
+    prints_api_paper_sharpening: {
+        parameters: {
+            query: {
+                paper?: "gloss" | "lustre" | "matte" | "canvas" | "newsprint";
+                ppi: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sharpen"];
                 };
             };
         };

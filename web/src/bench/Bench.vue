@@ -22,6 +22,7 @@ import type { StepKind } from '../steps/registry'
 import { useDrawing, type Drawn } from '../steps/useDrawing'
 import CheckBoard, { type BoardSize } from '../board/CheckBoard.vue'
 import { useSpots, type Spot } from '../board/useSpots'
+import PrintPlanner from '../prints/PrintPlanner.vue'
 import { useTakes } from '../takes/useTakes'
 import CropEditor from './CropEditor.vue'
 import FidelityCard from './FidelityCard.vue'
@@ -66,6 +67,7 @@ watch(boardSize, (now) => localStorage.setItem('board', now))
 const zoom = ref(1)
 const delivering = ref(false)
 const sheet = ref(false)
+const printing = ref(false)
 const saving = ref(false)
 const applying = ref(false)
 const line = ref<InstanceType<typeof TheLine>>()
@@ -319,6 +321,7 @@ const keys = computed<Key[]>(() => [
   { key: 't', shown: 'T', does: 'next take', run: nextTake },
   { key: 'n', shown: 'N', does: 'new take like this one', run: duplicate },
   { key: 'd', shown: 'D', does: 'deliver', run: () => (delivering.value = Boolean(take.value?.plan && !take.value.outside)) },
+  { key: 'j', shown: 'J', does: 'print planner', run: () => (printing.value = Boolean(take.value?.plan && !take.value.outside)) },
   { key: 'g', shown: 'G', does: 'next surround grey', run: nextSurround },
   { key: '?', shown: '?', does: 'this sheet', run: () => (sheet.value = true) },
 ])
@@ -335,7 +338,7 @@ useKeys(() => keys.value)
           <strong>{{ picture?.name }}</strong>
         </span>
       </RouterLink>
-      <SizeStrip v-if="picture && take" class="strip" :job="job" :picture="picture" :take="take" />
+      <SizeStrip v-if="picture && take" class="strip" :job="job" :picture="picture" :take="take" @print="printing = !take.outside" />
       <v-btn class="deliver" color="primary" variant="flat" :prepend-icon="mdiPackageDown" title="Deliver (D)" :disabled="!take?.plan || Boolean(take.outside)" @click="delivering = true">
         Deliver<template v-if="running">&nbsp;({{ running }} running)</template>
       </v-btn>
@@ -417,6 +420,7 @@ useKeys(() => keys.value)
     <KeySheet v-model="sheet" :keys="keys" />
     <SaveCard v-if="take" v-model="saving" :take="take" />
     <ApplyCard v-model="applying" :pictures="pictures ?? []" :only="pictureId" @applied="applied" />
+    <PrintPlanner v-if="take" v-model="printing" :take="take" :order="job?.order ?? null" @plan="change($event, true)" />
     <DeliverDialog v-if="take && picture" v-model="delivering" :take="take" :job-id="jobId" :picture="picture"
       :ordered-ppi="job?.order?.ppi ?? null" :settle="settle" />
   </div>

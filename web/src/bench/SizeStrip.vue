@@ -11,6 +11,8 @@ const props = defineProps<{
   take: Schemas['TakeOut']
 }>()
 
+const emit = defineEmits<{ print: [] }>()
+
 const plan = computed(() => props.take.plan)
 const bits = computed(() => (props.picture.facts.bits === 8 ? '8 bit source, 16 bit out' : `${props.picture.facts.bits} bit`))
 const order = computed(() => props.job?.order ?? null)
@@ -68,7 +70,7 @@ const bytes = computed(() => {
       <span v-else class="fault" role="alert">{{ take.problem }}</span>
     </div>
     <div v-if="plan" class="way small">
-      <span>{{ print }}, {{ distance }}</span>
+      <button class="print" title="Print planner (J)" @click="emit('print')">{{ print }}, {{ distance }}</button>
       <span v-if="gets" class="order" :class="gets.word.replaceAll(' ', '-')">
         <span class="gauge"><span :style="{ width: `${gets.share * 100}%` }" /></span>
         {{ gets.text }}: {{ gets.word }}
@@ -97,6 +99,11 @@ const bytes = computed(() => {
 }
 .way > * {
   flex: none;
+}
+.print {
+  cursor: pointer;
+  text-decoration: underline dotted rgba(var(--v-theme-on-surface), 0.5);
+  text-underline-offset: 3px;
 }
 .edge {
   position: relative;

@@ -1,0 +1,1 @@
+"""What prints need, told by the API."""
