@@ -151,7 +151,9 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--depth", type=int, help="bits per sample: 8 or 16; 16 where the format can")
         command.add_argument("--quality", type=int, help="for JPEG and WebP, 1 to 100")
         command.add_argument("--compression", help="for TIFF: none, lzw or zip")
-        command.add_argument("--profile", help="keep (the source's colour space) or srgb")
+        command.add_argument(
+            "--profile", help="keep (the source's colour space), srgb, display-p3, a98-rgb or prophoto-rgb"
+        )
     commands.add_parser("engines", help="list the engines as JSON")
     return parser
 

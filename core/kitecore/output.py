@@ -13,17 +13,19 @@ import pyvips
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore import exif as exif_tags
-from kitecore.colour import interpretation, srgb_profile, to_srgb
+from kitecore.colour import Intent, interpretation, srgb_profile, to_profile
 from kitecore.errors import NoSpace, OutputError
 from kitecore.exif import Exif
 from kitecore.geometry import Size
 from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pixels import has_alpha, to_samples
+from kitecore.profiles import SpaceName, profile_of
 from kitecore.render import render_strips
 from kitecore.run import Run
 from kitecore.source import Header, Source
 from kitecore.stream import StripStream
 from kitecore.take import Plan
+from kitecore.verify import Meant, PixelSum, check_written
 
 Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp"]
 
@@ -38,6 +40,8 @@ _TYPICAL_RATIO = {("tiff", "none"): 1.0, ("tiff", "lzw"): 0.85, ("tiff", "zip"):
 _CLASSIC_TIFF_BYTES = 4_000_000_000
 _MOST_OPTIMISED_PIXELS = 50_000_000
 _SPARE_BYTES = 32 * 1024 * 1024
+#: Of the time a delivery takes, for progress; the rest is reading back.
+_SHARE_OF_RENDERING = 0.97
 
 
 class OutputSpec(BaseModel):
@@ -51,7 +55,11 @@ class OutputSpec(BaseModel):
     quality: int = Field(default=92, ge=1, le=100, description="For JPEG and WebP.")
     lossless: bool = Field(default=False, description="For WebP.")
     chroma: Literal["full", "half"] = Field(default="full", description="Chroma resolution of JPEG: 4:4:4 or 4:2:0.")
-    profile: Literal["keep", "srgb"] = Field(default="keep", description="The source's colour space, or sRGB.")
+    profile: Literal["keep"] | SpaceName = Field(
+        default="keep", description="The source's colour space, or one of these."
+    )
+    intent: Intent = Field(default="relative", description="Of a conversion: what becomes of colours the space lacks.")
+    black_point: bool = Field(default=True, description="Whether a conversion brings black to black.")
     ppi: float | None = Field(default=None, ge=1, le=10_000, description="None keeps the source's tag, or 300.")
     metadata: bool = Field(default=True, description="Whether EXIF, XMP and IPTC go with the file.")
 
@@ -59,6 +67,15 @@ class OutputSpec(BaseModel):
     def bits(self) -> int:
         """Bits per sample that will really be written."""
         return 8 if self.format in ("jpeg", "webp") else self.depth
+
+    @property
+    def lossless_format(self) -> bool:
+        """Whether samples come out of the file as they went in."""
+        return self.format in ("tiff", "png") or (self.format == "webp" and self.lossless)
+
+    def ppi_for(self, tagged: float | None) -> float:
+        """The tag that will be written, for a source that has the tag ``tagged``."""
+        return self.ppi or tagged or 300.0
 
     def check(self, size: Size) -> None:
         """Raise OutputError if the format cannot hold a picture of ``size``."""
@@ -99,12 +116,15 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     Pixels are rounded once: to the file's depth, or, where a profile conversion follows, to 16 bits before it.
     Memory does not grow with the picture: strips are rendered while libvips encodes them.
 
+    The finished file is read back before it gets its name: its size, depth, profile and ppi, and where its format is
+    lossless and nothing was converted, every sample.
+
     Raises Cancelled, NoSpace, OutputError; then no file remains.
     """
     run = run or Run()
     spec.check(plan.size)
     stage = plan.stage(source.stage(plan.source_reduction(0)))
-    convert = spec.profile == "srgb" and source.header.profile is not None
+    convert = _converts(spec, source.header.profile, stage.bands)
     bits = 16 if convert else spec.bits
     needed = spec.estimated_bytes(plan.size, stage.bands) + _SPARE_BYTES
     if free_bytes(path.parent) < needed:
@@ -112,16 +132,23 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             f"{path.name} needs about {needed / 1e9:.1f} GB and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
             "Free some space or choose a smaller size."
         )
-    # The last hundredth is for what follows the pixels.
-    watched = Run(run.cancelled, lambda done: run.progress(done * 0.99))
-    stream = StripStream(
-        render_strips(stage, lambda pixels: to_samples(pixels, bits), watched), plan.size, stage.bands, bits
+    # The rest is for what follows the pixels.
+    watched = Run(run.cancelled, lambda done: run.progress(done * _SHARE_OF_RENDERING))
+    reading_back = Run(
+        run.cancelled, lambda done: run.progress(_SHARE_OF_RENDERING + done * (0.999 - _SHARE_OF_RENDERING))
     )
+    pixels = PixelSum()
+    strips = render_strips(stage, lambda pixels: to_samples(pixels, bits), watched)
+    stream = StripStream(pixels.passing(strips), plan.size, stage.bands, bits)
     try:
         with TemporaryDirectory(prefix=".kite-", dir=path.parent) as folder:
             finished = Path(folder) / path.name
-            _encode(stream, finished, source.header, spec, bits)
+            profile = _encode(stream, finished, source.header, spec, bits)
             _sync(finished)
+            exact = spec.lossless_format and not convert
+            ppi = None if spec.format == "webp" else spec.ppi_for(source.header.ppi)
+            meant = Meant(plan.size, spec.bits, ppi, profile, str(pixels) if exact else None)
+            check_written(finished, meant, reading_back)
             run.check()
             finished.replace(path)
     except OSError as error:
@@ -131,26 +158,35 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     run.progress(1.0)
 
 
+def _converts(spec: OutputSpec, profile: bytes | None, bands: int) -> bool:
+    """Whether pixels have to be converted. What has no profile is sRGB; grey without one stays grey."""
+    if spec.profile == "keep":
+        return False
+    return profile is not None or (spec.profile != "srgb" and bands > 2)
+
+
 def _sync(path: Path) -> None:
     """Have the file on the disk before it gets its name, so that a power cut leaves all of it or nothing."""
     with path.open("rb") as file:
         os.fsync(file.fileno())
 
 
-def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, bits: int) -> None:
-    """Encode rendered strips as they come, with everything that travels beside the pixels."""
+def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, bits: int) -> bytes | None:
+    """Encode rendered strips as they come, with everything that travels beside the pixels; gives the profile inside."""
     profile = header.profile
     try:
         image = stream.open()
         image = image.copy(interpretation=interpretation(image.bands, bits))
-        if spec.profile == "srgb":
-            if profile is not None:
-                image = to_srgb(image, profile, spec.bits)
-            profile = srgb_profile() if image.bands > 2 else None
+        if spec.profile != "keep":
+            wanted = srgb_profile() if spec.profile == "srgb" else profile_of(spec.profile)
+            if _converts(spec, profile, image.bands):
+                image = to_profile(image, profile, wanted, spec.bits, spec.intent, spec.black_point)
+            profile = wanted if image.bands > 2 else None
         image = _with_metadata(image, profile, header, spec)
         _save(image, path, spec, has_alpha(image.bands))
         if spec.format == "tiff" and spec.metadata and header.exif:
             exif_tags.add_to_tiff(path, header.exif)
+        return profile
     except pyvips.Error as error:
         if stream.fault is not None:
             raise stream.fault from error
@@ -161,8 +197,7 @@ def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, b
 
 
 def _with_metadata(image: pyvips.Image, profile: bytes | None, header: Header, spec: OutputSpec) -> pyvips.Image:
-    ppi = spec.ppi or header.ppi or 300.0
-    per_millimetre = ppi / MILLIMETRES_PER_INCH
+    per_millimetre = spec.ppi_for(header.ppi) / MILLIMETRES_PER_INCH
     image = image.copy(xres=per_millimetre, yres=per_millimetre)
     for name in image.get_fields():
         if name.startswith(("exif-", "icc-profile")):

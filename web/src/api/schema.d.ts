@@ -1039,6 +1039,8 @@ export interface components {
              *       "lossless": false,
              *       "chroma": "full",
              *       "profile": "keep",
+             *       "intent": "relative",
+             *       "black_point": true,
              *       "ppi": null,
              *       "metadata": true
              *     }
@@ -1103,11 +1105,23 @@ export interface components {
             chroma: "full" | "half";
             /**
              * Profile
-             * @description The source's colour space, or sRGB.
+             * @description The source's colour space, or one of these.
              * @default keep
+             */
+            profile: "keep" | ("srgb" | "display-p3" | "a98-rgb" | "prophoto-rgb");
+            /**
+             * Intent
+             * @description Of a conversion: what becomes of colours the space lacks.
+             * @default relative
              * @enum {string}
              */
-            profile: "keep" | "srgb";
+            intent: "perceptual" | "relative" | "saturation" | "absolute";
+            /**
+             * Black Point
+             * @description Whether a conversion brings black to black.
+             * @default true
+             */
+            black_point: boolean;
             /**
              * Ppi
              * @description None keeps the source's tag, or 300.

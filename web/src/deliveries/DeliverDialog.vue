@@ -5,6 +5,7 @@ import { computed, reactive, ref, watch } from 'vue'
 
 import { api, type Schemas } from '../api/client'
 import { duration, fileSize, pixelSize } from '../shell/format'
+import { colourSpaces, intents } from './colourSpaces'
 import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
 import { useNow } from './useNow'
 import { useDefaults } from '../settings/useDefaults'
@@ -28,6 +29,8 @@ const spec = reactive({
   lossless: false,
   chroma: 'full' as NonNullable<OutputSpec['chroma']>,
   profile: 'keep' as NonNullable<OutputSpec['profile']>,
+  intent: 'relative' as NonNullable<OutputSpec['intent']>,
+  black_point: true,
   metadata: true,
 })
 const ppi = ref('')
@@ -114,8 +117,9 @@ const formats = [
           <v-select v-if="spec.format === 'jpeg'" v-model="spec.chroma" label="Chroma"
             :items="[{ value: 'full', title: '4:4:4, full' }, { value: 'half', title: '4:2:0, half' }]" />
           <v-checkbox v-if="spec.format === 'webp'" v-model="spec.lossless" label="Lossless" />
-          <v-select v-model="spec.profile" label="Colour space"
-            :items="[{ value: 'keep', title: `Keep (${picture.facts.profile ?? 'untagged'})` }, { value: 'srgb', title: 'Convert to sRGB' }]" />
+          <v-select v-model="spec.profile" label="Colour space" :items="colourSpaces(`Keep (${picture.facts.profile ?? 'untagged'})`)" />
+          <v-select v-if="spec.profile !== 'keep'" v-model="spec.intent" label="Rendering intent" :items="intents" />
+          <v-checkbox v-if="spec.profile !== 'keep'" v-model="spec.black_point" label="Black point compensation" title="Black of one space becomes black of the other" />
           <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
           <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
           <v-checkbox v-model="spec.metadata" class="wide" label="Keep camera and caption data (EXIF, XMP, IPTC)" />

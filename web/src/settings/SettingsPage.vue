@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 
 import { useEnginesOf } from '../engines/useEngines'
 import TopBar from '../shell/TopBar.vue'
+import { colourSpaces } from '../deliveries/colourSpaces'
 import { useDefaults, type Defaults } from './useDefaults'
 
 const { defaults, change } = useDefaults()
@@ -56,7 +57,7 @@ function save() {
           <v-select v-model="draft.spec.format" label="Format" :items="[{ value: 'tiff', title: 'TIFF' }, { value: 'png', title: 'PNG' }, { value: 'jpeg', title: 'JPEG' }, { value: 'webp', title: 'WebP' }]" />
           <v-select v-if="holds16" v-model="draft.spec.depth" label="Depth" :items="[{ value: 16, title: '16 bit' }, { value: 8, title: '8 bit' }]" />
           <v-text-field v-else v-model.number="draft.spec.quality" label="Quality" type="number" min="1" max="100" />
-          <v-select v-model="draft.spec.profile" label="Colour space" :items="[{ value: 'keep', title: 'Keep the source’s' }, { value: 'srgb', title: 'Convert to sRGB' }]" />
+          <v-select v-model="draft.spec.profile" label="Colour space" :items="colourSpaces('Keep the source’s')" />
           <v-text-field v-model="typed.ppi" label="ppi, where neither order nor file tells" inputmode="decimal" />
           <v-text-field v-model="draft.name" class="wide" label="Name of a file" maxlength="200" />
           <p class="wide small"><span class="quiet">such as</span> <strong>{{ shown }}</strong></p>
