@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Iterator
+from pathlib import Path
 from typing import BinaryIO
 
+from asgiref.sync import sync_to_async
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import StreamingHttpResponse
@@ -14,7 +16,9 @@ from django.shortcuts import aget_object_or_404, get_object_or_404
 from django.utils.http import content_disposition_header
 from ninja import Router
 
+from deliveries.bundle import bundle
 from deliveries.events import delivery_events
+from deliveries.ledger import Ledger, ledger_of
 from deliveries.models import UNFINISHED, Delivery, State
 from deliveries.names import free_name
 from deliveries.orders import default_name, order_delivery
@@ -23,7 +27,9 @@ from deliveries.speed import seconds_for
 from deliveries.tasks import order
 from jobs.models import Job
 from kiteglass.errors import Conflict
+from people.models import Person
 from people.signed_in import PersonRequest, signed_in
+from pictures.names import safe_name
 from takes.models import Take
 
 router = Router(tags=["deliveries"])
@@ -118,6 +124,30 @@ async def download(request: PersonRequest, delivery_id: uuid.UUID) -> StreamingH
     response["Content-Length"] = str(delivery.bytes)
     response["Content-Disposition"] = content_disposition_header(True, delivery.name) or "attachment"
     return response
+
+
+@router.get("/jobs/{job_id}/bundle", auth=signed_in, include_in_schema=False)
+async def download_bundle(request: PersonRequest, job_id: uuid.UUID) -> StreamingHttpResponse:
+    """Every finished file of the job with checksums and the ledger, as one ZIP that is made while it is sent."""
+    job, ledger, paths = await sync_to_async(_bundled)(request.auth, job_id)
+    response = StreamingHttpResponse(_in_threads(bundle(ledger, paths)), content_type="application/zip")
+    response["Content-Disposition"] = (
+        content_disposition_header(True, f"{safe_name(job.title, 'job')}.zip") or "attachment"
+    )
+    return response
+
+
+def _bundled(person: Person, job_id: uuid.UUID) -> tuple[Job, Ledger, dict[str, Path]]:
+    job = get_object_or_404(Job.objects.of(person), id=job_id)
+    done = [one for one in Delivery.objects.of(person).filter(job=job, state=State.DONE) if one.path.exists()]
+    if not done:
+        raise Conflict("Nothing has been delivered yet; deliver a take first.")
+    return job, ledger_of(job, done), {delivery.name: delivery.path for delivery in done}
+
+
+async def _in_threads(parts: Iterator[bytes]) -> AsyncIterator[bytes]:
+    while (part := await asyncio.to_thread(next, parts, None)) is not None:
+        yield part
 
 
 @router.get("/events", auth=signed_in, include_in_schema=False)

@@ -85,7 +85,7 @@ MIDDLEWARE = [
 ]
 ROOT_URLCONF = "kiteglass.urls"
 ASGI_APPLICATION = "kiteglass.asgi.application"
-TEMPLATES: list[dict[str, object]] = []
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 
 DATABASES = {"default": _database(_database_url())}
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

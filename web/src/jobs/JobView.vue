@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiClose, mdiDotsHorizontal, mdiPlus, mdiRefresh } from '@mdi/js'
+import { mdiClose, mdiDotsHorizontal, mdiFolderZipOutline, mdiPlus, mdiRefresh } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -137,7 +137,11 @@ function save(draft: JobDraft) {
           </ul>
 
           <section v-if="deliveries?.length" class="mt-8">
-            <h2 class="mb-2">Deliveries</h2>
+            <div class="d-flex align-center justify-space-between mb-2">
+              <h2>Deliveries</h2>
+              <v-btn v-if="deliveries.some((one) => one.state === 'done')" :href="`/api/jobs/${jobId}/bundle`" download :prepend-icon="mdiFolderZipOutline" size="small" variant="outlined"
+                title="Every finished file with its checksum, and a page that tells what was done to each">Bundle with ledger</v-btn>
+            </div>
             <DeliveryList :deliveries="deliveries" />
           </section>
         </template>

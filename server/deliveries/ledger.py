@@ -1,0 +1,146 @@
+"""The ledger: what was done to every file of a job, for the client who asks what was invented; a page and JSON."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from django.template.loader import render_to_string
+from django.utils import timezone
+from pydantic import BaseModel, Field
+
+from deliveries.models import Delivery
+from jobs.models import Job
+from kitecore.engines import engine_named
+from kitecore.errors import KiteError
+from kitecore.steps import AnyStep
+from kitecore.take import plan
+from kiteglass.errand import State
+from reports.models import Report
+
+
+class EngineUsed(BaseModel):
+    engine: str
+    version: str | None = Field(
+        description="Beginning of the SHA-256 of its network; null if it is on the shelf no more."
+    )
+
+
+class StepDone(BaseModel):
+    kind: str
+    settings: dict[str, Any]
+    engines: list[EngineUsed]
+
+
+class Departure(BaseModel):
+    """How far the result departs from its source by one measure of the fidelity report."""
+
+    measure: str
+    value: float
+    unit: str
+    word: str
+    says: str
+
+
+class Entry(BaseModel):
+    """One delivered file."""
+
+    file: str
+    sha256: str
+    bytes: int
+    width: int
+    height: int
+    written: dict[str, Any] = Field(description="The output spec.")
+    delivered: datetime | None
+    source: str
+    source_sha256: str
+    source_width: int
+    source_height: int
+    take: str
+    steps: list[StepDone]
+    measured: list[Departure] | None = Field(description="Null: the fidelity report was not asked for.")
+
+
+class Ledger(BaseModel):
+    job: str
+    client: str
+    made: datetime
+    files: list[Entry]
+
+
+def ledger_of(job: Job, deliveries: list[Delivery]) -> Ledger:
+    """The ledger of finished deliveries of a job."""
+    return Ledger(
+        job=job.title, client=job.client, made=timezone.now(), files=[_entry(delivery) for delivery in deliveries]
+    )  # fmt: skip
+
+
+def _entry(delivery: Delivery) -> Entry:
+    picture = delivery.picture
+    return Entry(
+        file=delivery.name, sha256=delivery.sha256, bytes=delivery.bytes or 0, width=delivery.width,
+        height=delivery.height, written=delivery.spec, delivered=delivery.finished, source=picture.name,
+        source_sha256=picture.original_id, source_width=picture.size.width, source_height=picture.size.height,
+        take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on],
+        measured=_measured(delivery),
+    )  # fmt: skip
+
+
+def _done(step: AnyStep) -> StepDone:
+    settings = step.model_dump(mode="json", exclude={"kind", "on"}, exclude_none=True)
+    names = [settings[name] for name in ("engine",) if name in settings]
+    if blend := settings.get("blend"):
+        names.append(blend["engine"])
+    return StepDone(kind=step.kind, settings=settings, engines=[_used(name) for name in names])
+
+
+def _used(name: str) -> EngineUsed:
+    for kind in ("enlarge", "denoise", "repair", "deblur"):
+        try:
+            engine = engine_named(name, kind)
+        except KiteError:
+            continue
+        network = engine.manifest.network
+        return EngineUsed(engine=name, version=network.sha256[:16] if network else engine.fingerprint)
+    return EngineUsed(engine=name, version=None)
+
+
+def _measured(delivery: Delivery) -> list[Departure] | None:
+    """What the fidelity report of these very steps found, if there is one."""
+    try:
+        chain = plan(delivery.core_take, delivery.picture.size).chain
+    except KiteError:
+        return None
+    report = Report.objects.filter(picture=delivery.picture, chain=chain, state=State.DONE).first()
+    if report is None or not report.found:
+        return None
+    return [
+        Departure(
+            measure=one["title"], value=round(one["value"], 3), unit=one["unit"], word=one["word"], says=one["says"]
+        )
+        for one in report.found["findings"]
+    ]
+
+
+def page(ledger: Ledger) -> str:
+    """The ledger as one HTML page that needs nothing else."""
+    files = [
+        entry.model_dump() | {"told": [_told(step) for step in entry.steps], "colour": entry.written.get("profile")}
+        for entry in ledger.files
+    ]
+    return render_to_string("ledger.html", {"ledger": ledger, "files": files})
+
+
+def _told(step: StepDone) -> str:
+    """A step and its plain settings in a line; strokes of masks are counted."""
+    parts = []
+    for name, value in step.settings.items():
+        if name == "mask":
+            parts.append(f"in {len(value['strokes'])} painted strokes")
+        elif isinstance(value, dict):
+            inner = ", ".join(f"{key} {one}" for key, one in value.items() if one is not None)
+            parts.append(f"{name.replace('_', ' ')}: {inner}")
+        elif name != "engine" and value not in (0, False, [], ""):
+            parts.append(f"{name.replace('_', ' ')} {value}")
+    engines = [f"{one.engine} ({one.version or 'no longer on the shelf'})" for one in step.engines]
+    return f"{step.kind}{' with ' + ' and '.join(engines) if engines else ''}{': ' + '; '.join(parts) if parts else ''}"

@@ -1,0 +1,84 @@
+"""A bundle holds every finished file, byte for byte, with checksums and a ledger that tells what was done."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+from zipfile import ZipFile
+
+from asgiref.sync import async_to_sync
+from django.http import StreamingHttpResponse
+
+from deliveries.models import Delivery
+from deliveries.tasks import deliver
+from kiteglass.errand import State
+from reports.models import Report
+from server_tests.base import ServerTestCase, plain, png_bytes
+from takes.models import Take
+
+
+class BundleTest(ServerTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.picture, self.take = self.picture_and_take(png_bytes(64, 48))
+
+    def delivered(self, *steps: dict, **spec: object) -> Delivery:
+        self.take.save_steps(list(steps))
+        made = self.send("post", f"/takes/{self.take.id}/deliveries", {"spec": spec}).json()
+        deliver.func(made["id"])
+        return Delivery.objects.get(id=made["id"])
+
+    def bundle(self) -> ZipFile:
+        answer = self.client.get(f"/api/jobs/{self.job.id}/bundle")
+        self.assertEqual(answer.status_code, 200)
+        self.assertEqual(answer["Content-Disposition"], 'attachment; filename="Harbour.zip"')
+
+        async def received(answer: StreamingHttpResponse) -> bytes:
+            return b"".join([part async for part in answer.streaming_content])
+
+        return ZipFile(io.BytesIO(async_to_sync(received)(answer)))
+
+    def test_files_sums_and_ledger_agree(self) -> None:
+        denoise = {"kind": "denoise", "luminance": 50, "colour": 80}
+        first, second = self.delivered(denoise, plain(2)), self.delivered(plain(1), format="png", profile="display-p3")
+        archive = self.bundle()
+        self.assertIsNone(archive.testzip())
+        self.assertEqual(set(archive.namelist()), {first.name, second.name, "SHA256SUMS", "ledger.html", "ledger.json"})
+        for line in archive.read("SHA256SUMS").decode().splitlines():
+            digest, name = line.split("  ")
+            self.assertEqual(hashlib.sha256(archive.read(name)).hexdigest(), digest)
+        ledger = json.loads(archive.read("ledger.json"))
+        entry = next(one for one in ledger["files"] if one["file"] == first.name)
+        self.assertEqual(entry["source_sha256"], hashlib.sha256(png_bytes(64, 48)).hexdigest())
+        self.assertEqual([step["kind"] for step in entry["steps"]], ["denoise", "enlarge"])
+        self.assertEqual(entry["steps"][0]["settings"]["luminance"], 50)
+        self.assertRegex(entry["steps"][0]["engines"][0]["version"], "^[0-9a-f]{16}$")
+        self.assertIsNone(entry["measured"])
+        page = archive.read("ledger.html").decode()
+        self.assertIn(first.name, page)
+        self.assertIn("The fidelity report was not asked for.", page)
+
+    def test_what_was_measured_of_these_very_steps_is_told(self) -> None:
+        delivery = self.delivered(plain(2))
+        found = {"title": "Return", "value": 41.23456, "unit": "dB", "word": "fine", "says": "As good as the source."}
+        chain = Take.objects.get(id=self.take.id).plan().chain
+        Report.objects.create(
+            picture=delivery.picture, chain=chain, take={"steps": delivery.steps}, state=State.DONE, found={"findings": [found]}
+        )  # fmt: skip
+        archive = self.bundle()
+        entry = json.loads(archive.read("ledger.json"))["files"][0]
+        self.assertEqual(entry["measured"][0]["value"], 41.235)
+        self.assertIn("As good as the source.", archive.read("ledger.html").decode())
+
+    def test_names_of_people_cannot_break_the_page(self) -> None:
+        self.job.client = "<script>alert(1)</script>"
+        self.job.save()
+        self.delivered(plain(2))
+        self.assertNotIn("<script>", self.bundle().read("ledger.html").decode())
+
+    def test_nothing_delivered_and_strangers(self) -> None:
+        nothing = self.client.get(f"/api/jobs/{self.job.id}/bundle")
+        self.assertEqual(nothing.status_code, 409)
+        self.assertIn("Nothing has been delivered", nothing.json()["message"])
+        self.assertEqual(self.as_stranger().get(f"/api/jobs/{self.job.id}/bundle").status_code, 404)
