@@ -17,6 +17,7 @@ from kitecore.colour import Intent, interpretation, srgb_profile, to_profile
 from kitecore.errors import NoSpace, OutputError
 from kitecore.exif import Exif
 from kitecore.geometry import Size
+from kitecore.layout import Layout
 from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pixels import has_alpha, to_samples
 from kitecore.profiles import SpaceName, profile_of
@@ -62,6 +63,7 @@ class OutputSpec(BaseModel):
     black_point: bool = Field(default=True, description="Whether a conversion brings black to black.")
     ppi: float | None = Field(default=None, ge=1, le=10_000, description="None keeps the source's tag, or 300.")
     metadata: bool = Field(default=True, description="Whether EXIF, XMP and IPTC go with the file.")
+    layout: Layout | None = Field(default=None, description="The paper around the picture; null: the picture alone.")
 
     @property
     def bits(self) -> int:
@@ -77,8 +79,12 @@ class OutputSpec(BaseModel):
         """The tag that will be written, for a source that has the tag ``tagged``."""
         return self.ppi or tagged or 300.0
 
+    def final_size(self, size: Size, tagged: float | None) -> Size:
+        """Size of the file for a result of ``size`` from a source with the ppi tag ``tagged``. Raises TakeError."""
+        return self.layout.size(size, self.ppi_for(tagged)) if self.layout else size
+
     def check(self, size: Size) -> None:
-        """Raise OutputError if the format cannot hold a picture of ``size``."""
+        """Raise OutputError if the format cannot hold a file of ``size``."""
         longest = LONGEST_SIDE[self.format]
         if max(size.width, size.height) > longest:
             raise OutputError(
@@ -122,11 +128,13 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     Raises Cancelled, NoSpace, OutputError; then no file remains.
     """
     run = run or Run()
-    spec.check(plan.size)
     stage = plan.stage(source.stage(plan.source_reduction(0)))
+    if spec.layout:
+        stage = spec.layout.stage(stage, spec.ppi_for(source.header.ppi))
+    spec.check(stage.size)
     convert = _converts(spec, source.header.profile, stage.bands)
     bits = 16 if convert else spec.bits
-    needed = spec.estimated_bytes(plan.size, stage.bands) + _SPARE_BYTES
+    needed = spec.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES
     if free_bytes(path.parent) < needed:
         raise NoSpace(
             f"{path.name} needs about {needed / 1e9:.1f} GB and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
@@ -139,7 +147,7 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     )
     pixels = PixelSum()
     strips = render_strips(stage, lambda pixels: to_samples(pixels, bits), watched)
-    stream = StripStream(pixels.passing(strips), plan.size, stage.bands, bits)
+    stream = StripStream(pixels.passing(strips), stage.size, stage.bands, bits)
     try:
         with TemporaryDirectory(prefix=".kite-", dir=path.parent) as folder:
             finished = Path(folder) / path.name
@@ -147,7 +155,7 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             _sync(finished)
             exact = spec.lossless_format and not convert
             ppi = None if spec.format == "webp" else spec.ppi_for(source.header.ppi)
-            meant = Meant(plan.size, spec.bits, ppi, profile, str(pixels) if exact else None)
+            meant = Meant(stage.size, spec.bits, ppi, profile, str(pixels) if exact else None)
             check_written(finished, meant, reading_back)
             run.check()
             finished.replace(path)
