@@ -21,7 +21,7 @@ from deliveries.events import delivery_events
 from deliveries.ledger import Ledger, ledger_of
 from deliveries.models import UNFINISHED, Delivery, State
 from deliveries.names import free_name
-from deliveries.orders import default_name, order_delivery
+from deliveries.orders import default_name, order_delivery, order_panels
 from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate
 from deliveries.speed import seconds_for
 from deliveries.tasks import order
@@ -41,12 +41,15 @@ _CHUNK = 1024 * 1024
 def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Estimate:
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
     resolved = take.plan()
-    wanted.spec.check(resolved.size)
+    size = wanted.spec.final_size(resolved.size, take.picture.facts["ppi"])
+    wanted.spec.check(size)
     bands = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}[take.picture.facts["colour"]]
     name = wanted.name or default_name(take, resolved, wanted.spec.ppi)
     return Estimate(
         name=free_name(take.picture.job, name, wanted.spec.format),
-        bytes=wanted.spec.estimated_bytes(resolved.size, bands),
+        bytes=wanted.spec.estimated_bytes(size, bands),
+        width=size.width,
+        height=size.height,
         seconds=seconds_for(resolved.work, resolved.size.pixels),
         bits=wanted.spec.bits,
     )
@@ -57,6 +60,13 @@ def create_delivery(request: PersonRequest, take_id: uuid.UUID, wanted: Delivery
     """Order a file from the take as it is now; later changes of the take do not touch it."""
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
     return 201, order_delivery(take, wanted.spec, wanted.name)
+
+
+@router.post("/takes/{take_id}/panels", response={201: list[DeliveryOut]})
+def create_panels(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> tuple[int, list[Delivery]]:
+    """Order a file for each panel of the spec's layout; one file where it has no panels."""
+    take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
+    return 201, order_panels(take, wanted.spec, wanted.name)
 
 
 @router.get("/jobs/{job_id}/deliveries", response=list[DeliveryOut])

@@ -40,7 +40,8 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "") -> Delivery:
     if take.made_elsewhere:
         raise Refused(f"Take {take.name} was made elsewhere and is here to be compared; its file is with you already.")
     resolved = take.plan()
-    spec.check(resolved.size)
+    size = spec.final_size(resolved.size, take.picture.facts["ppi"])
+    spec.check(size)
     job = take.picture.job
     wanted = name or default_name(take, resolved, spec.ppi)
     # Two orders at the same moment may find the same name free; the later one looks again.
@@ -50,7 +51,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "") -> Delivery:
                 delivery = Delivery.objects.create(
                     job=job, picture=take.picture, take_name=take.name, name=free_name(job, wanted, spec.format),
                     steps=take.state.steps if take.state else [], spec=spec.model_dump(mode="json"),
-                    width=resolved.size.width, height=resolved.size.height, work=resolved.work,
+                    width=size.width, height=size.height, work=resolved.work,
                 )  # fmt: skip
                 order(delivery)
                 job.save(update_fields=["modified"])
@@ -58,3 +59,19 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "") -> Delivery:
         except IntegrityError:
             continue
     raise Conflict("Too many deliveries of this name are being ordered at once; try again.")
+
+
+def order_panels(take: Take, spec: OutputSpec, name: str = "") -> list[Delivery]:
+    """Order every panel of a layout as a file of its own, all of them or none; raises what :func:`order_delivery` does."""
+    if spec.layout is None or spec.layout.panels == 1:
+        return [order_delivery(take, spec, name)]
+    count = spec.layout.panels
+    base = name or default_name(take, take.plan(), spec.ppi)
+    with transaction.atomic():
+        return [
+            order_delivery(
+                take, spec.model_copy(update={"layout": spec.layout.model_copy(update={"panel": panel})}),
+                f"{base}, panel {panel} of {count}",
+            )
+            for panel in range(1, count + 1)
+        ]  # fmt: skip

@@ -20,6 +20,8 @@ class Estimate(Schema):
     """What the file will be like, before it is made."""
 
     name: str
+    width: int
+    height: int
     bytes: int
     seconds: float
     bits: int

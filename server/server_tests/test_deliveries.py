@@ -47,6 +47,20 @@ class DeliveriesTest(Ordering, ServerTestCase):
         self.assertEqual(self.as_stranger().get(f"/api/deliveries/{delivery.id}/file").status_code, 404)
         self.assertEqual(self.files("deliveries"), [delivery.path])
 
+    def test_panels_are_ordered_together_and_fit_together(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(2)])
+        layout = {"panels_across": 2, "bleed_mm": 2, "overlap_mm": 2}
+        wanted = {"spec": {"ppi": 254, "layout": layout}, "name": "Banner"}
+        estimate = self.send("post", f"/takes/{take.id}/estimate", wanted).json()
+        self.assertEqual((estimate["width"], estimate["height"]), ((120 + 40) // 2 + 10, 80 + 40))
+        made = self.send("post", f"/takes/{take.id}/panels", wanted).json()
+        self.assertEqual([one["name"] for one in made], ["Banner, panel 1 of 2.tif", "Banner, panel 2 of 2.tif"])
+        parts = [tifffile.imread(self.run_task(Delivery.objects.get(id=one["id"])).path) for one in made]
+        self.assertEqual(parts[0].shape[:2], (estimate["height"], estimate["width"]))
+        np.testing.assert_array_equal(parts[0][:, -20:], parts[1][:, :20], "neighbours share the overlap")
+        too_deep = {"spec": {"layout": {"wrap_mm": 900}}, "name": ""}
+        self.assertEqual(self.send("post", f"/takes/{take.id}/panels", too_deep).status_code, 422)
+
     def test_it_keeps_the_steps_it_was_ordered_with(self) -> None:
         delivery = self.ordered(2)
         delivery.picture.takes.get().save_steps([plain(5)])

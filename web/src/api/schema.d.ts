@@ -879,6 +879,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/panels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Create Panels
+         * @description Order a file for each panel of the spec's layout; one file where it has no panels.
+         */
+        post: operations["deliveries_api_create_panels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/deliveries": {
         parameters: {
             query?: never;
@@ -1042,7 +1062,8 @@ export interface components {
              *       "intent": "relative",
              *       "black_point": true,
              *       "ppi": null,
-             *       "metadata": true
+             *       "metadata": true,
+             *       "layout": null
              *     }
              */
             spec: components["schemas"]["OutputSpec"];
@@ -1058,6 +1079,71 @@ export interface components {
              * @default true
              */
             suggest: boolean;
+        };
+        /**
+         * Layout
+         * @description How a picture lies on its paper or canvas.
+         */
+        Layout: {
+            /**
+             * Border Mm
+             * @description Paper left free on every side of the picture.
+             * @default 0
+             */
+            border_mm: number;
+            /**
+             * Wrap Mm
+             * @description Depth that goes around the bars of a stretched canvas.
+             * @default 0
+             */
+            wrap_mm: number;
+            /**
+             * Wrap
+             * @description What is on it, made from the picture's edges, or plain.
+             * @default mirror
+             * @enum {string}
+             */
+            wrap: "mirror" | "stretch" | "blur" | "plain";
+            /**
+             * Bleed Mm
+             * @description What is printed beyond the cut, to be cut off.
+             * @default 0
+             */
+            bleed_mm: number;
+            /**
+             * Colour
+             * @description Of the border and a plain wrap.
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Marks
+             * @description Marks outside that tell where to cut and, on canvas, to fold.
+             * @default false
+             */
+            marks: boolean;
+            /**
+             * Panels Across
+             * @default 1
+             */
+            panels_across: number;
+            /**
+             * Panels Down
+             * @default 1
+             */
+            panels_down: number;
+            /**
+             * Overlap Mm
+             * @description What neighbouring panels share.
+             * @default 0
+             */
+            overlap_mm: number;
+            /**
+             * Panel
+             * @description Which panel this file is, row by row.
+             * @default 1
+             */
+            panel: number;
         };
         /**
          * OutputSpec
@@ -1133,6 +1219,8 @@ export interface components {
              * @default true
              */
             metadata: boolean;
+            /** @description The paper around the picture; null: the picture alone. */
+            layout?: components["schemas"]["Layout"] | null;
         };
         /** JobOut */
         JobOut: {
@@ -2722,6 +2810,10 @@ export interface components {
         Estimate: {
             /** Name */
             name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
             /** Bytes */
             bytes: number;
             /** Seconds */
@@ -4232,6 +4324,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    deliveries_api_create_panels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveryIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"][];
                 };
             };
         };

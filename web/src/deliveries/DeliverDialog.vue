@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { mdiDownload } from '@mdi/js'
+import { mdiChevronDown, mdiChevronRight, mdiDownload } from '@mdi/js'
 import { computed, reactive, ref, watch } from 'vue'
 
 import { api, type Schemas } from '../api/client'
 import { duration, fileSize, pixelSize } from '../shell/format'
+import PaperLayout from './PaperLayout.vue'
+import { bare, isBare } from './layout'
 import { colourSpaces, intents } from './colourSpaces'
 import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
 import { useNow } from './useNow'
@@ -33,6 +35,8 @@ const spec = reactive({
   black_point: true,
   metadata: true,
 })
+const paper = ref({ ...bare })
+const papered = ref(false)
 const ppi = ref('')
 const name = ref('')
 const ordered = ref<string | null>(null)
@@ -64,7 +68,9 @@ const full = computed(() => ({
   ...spec,
   depth: holds16.value ? spec.depth : (8 as const),
   ppi: Number(ppi.value.replace(',', '.')) || null,
+  layout: isBare(paper.value) ? null : { ...paper.value, panel: 1 },
 }))
+const panels = computed(() => paper.value.panels_across * paper.value.panels_down)
 const body = computed(() => ({ spec: full.value, name: name.value }))
 const { data: estimate, error: refusal } = useQuery({
   queryKey: ['estimate', () => props.take.id, () => props.take.plan?.chain, body],
@@ -123,9 +129,13 @@ const formats = [
           <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
           <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
           <v-checkbox v-model="spec.metadata" class="wide" label="Keep camera and caption data (EXIF, XMP, IPTC)" />
+          <v-btn class="wide around" variant="text" size="small" :prepend-icon="papered ? mdiChevronDown : mdiChevronRight" :aria-expanded="papered" @click="papered = !papered">
+            Border, canvas wrap, bleed, panels{{ isBare(paper) ? '' : ': in use' }}
+          </v-btn>
+          <PaperLayout v-if="papered" v-model="paper" class="wide" />
           <p v-if="refusal || order.error.value" class="wide fault" role="alert">{{ (refusal ?? order.error.value)?.message }}</p>
           <p v-else-if="estimate" class="wide small estimate">
-            <strong>{{ estimate.name }}</strong> · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
+            <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> · {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
             about {{ duration(estimate.seconds) }}
           </p>
           <div class="wide d-flex justify-end ga-2">
@@ -184,6 +194,9 @@ const formats = [
 }
 .fault {
   color: rgb(var(--v-theme-error));
+}
+.around {
+  justify-self: start;
 }
 .estimate {
   padding: 8px 10px;

@@ -22,8 +22,9 @@ export function useDeliveryChanges() {
   }
   return {
     order: useMutation({
-      mutationFn: ({ takeId, spec, name }: { takeId: string; spec: OutputSpec; name: string }) =>
-        api.post<Delivery>(`/takes/${takeId}/deliveries`, { spec, name }),
+      /** One file, or one for each panel; gives the first. */
+      mutationFn: async ({ takeId, spec, name }: { takeId: string; spec: OutputSpec; name: string }) =>
+        (await api.post<Delivery[]>(`/takes/${takeId}/panels`, { spec, name }))[0]!,
       onSuccess: refresh,
     }),
     cancel: useMutation({ mutationFn: (id: string) => api.post<Delivery>(`/deliveries/${id}/cancel`), onSuccess: refresh }),
