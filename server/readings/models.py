@@ -7,12 +7,17 @@ from kiteglass.errand import Errand, State
 from pictures.models import Original
 
 
+def current_revision() -> int:
+    """Of the way of measuring; a function, so that a new way needs no migration."""
+    return READING_REVISION
+
+
 class PictureReading(Errand):
     """What was measured in a file: a Reading, kept however many pictures are made of it."""
 
     original = models.OneToOneField(Original, on_delete=models.CASCADE, primary_key=True, related_name="reading")
     #: The way of measuring; readings made by an earlier one are made again.
-    revision = models.PositiveIntegerField(default=READING_REVISION)
+    revision = models.PositiveIntegerField(default=current_revision)
 
     def __str__(self) -> str:
         return f"reading of {self.original_id[:8]}: {self.state}"
