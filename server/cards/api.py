@@ -17,7 +17,7 @@ from cards.models import Card
 from kitecore.card import Card as CoreCard
 from kitecore.card import card_of, card_schema, parse_card
 from kitecore.errors import KiteError, TooLarge
-from kitecore.steps import AnyStep, Frame
+from kitecore.steps import AnyStep
 from kitecore.steps.base import Percent
 from kiteglass.errors import Refused
 from people.models import Person
@@ -148,8 +148,7 @@ def apply_card(request: PersonRequest, card_id: uuid.UUID, wanted: Application) 
     done = []
     with transaction.atomic():
         for picture in mine.values():
-            steps = [Frame(), *card.core.steps_for(picture.facts.get("quality"), wanted.strength)]
-            take = Take.objects.begin(picture, [step.model_dump(mode="json") for step in steps], card.name)
+            take = Take.objects.begin(picture, card.steps_on(picture, wanted.strength), card.name)
             done.append(Applied(picture_id=picture.id, take_id=take.id, problem=_problem(take)))
     return 201, done
 

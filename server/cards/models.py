@@ -1,13 +1,16 @@
 from __future__ import annotations
 
 import uuid
+from typing import Any
 
 from django.conf import settings
 from django.db import models
 
 from kitecore.card import CARD_VERSION
 from kitecore.card import Card as CoreCard
+from kitecore.steps import Frame
 from people.models import Person
+from pictures.models import Picture
 
 
 class CardQuerySet(models.QuerySet["Card"]):
@@ -41,3 +44,8 @@ class Card(models.Model):
     def core(self) -> CoreCard:
         content = {"kite_glass_card": CARD_VERSION, "name": self.name, "note": self.note, "steps": self.steps}
         return CoreCard.model_validate(content)
+
+    def steps_on(self, picture: Picture, strength: float) -> list[dict[str, Any]]:
+        """What it does to a picture at a strength (0..100), as a new take's steps."""
+        steps = [Frame(), *self.core.steps_for(picture.facts.get("quality"), strength)]
+        return [step.model_dump(mode="json") for step in steps]

@@ -10,6 +10,7 @@ from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
 
+from batches.api import router as batches
 from cards.api import router as cards
 from deliveries.api import router as deliveries
 from engines.api import router as engines
@@ -27,7 +28,21 @@ from viewing.api import router as viewing
 
 api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
 
-for router in (people, jobs, pictures, readings, takes, cards, spots, reports, engines, viewing, prints, deliveries):
+for router in (
+    people,
+    jobs,
+    pictures,
+    readings,
+    takes,
+    cards,
+    spots,
+    reports,
+    engines,
+    viewing,
+    prints,
+    deliveries,
+    batches,
+):
     api.add_router("", router)
 
 #: What each kind of error is over HTTP, most particular first.

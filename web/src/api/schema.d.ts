@@ -993,6 +993,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batch/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Batch
+         * @description What would be made of each picture: size, bytes, time, or why not. Nothing is changed.
+         */
+        post: operations["batches_api_plan_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Batch
+         * @description Order a file of every picture that can be done, in the order given; the others say why not.
+         */
+        post: operations["batches_api_order_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2885,6 +2925,66 @@ export interface components {
          * @enum {string}
          */
         State: "queued" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * Planned
+         * @description What will become of one picture, or has: ``delivery_id`` once it is ordered.
+         */
+        Planned: {
+            /**
+             * Picture Id
+             * Format: uuid
+             */
+            picture_id: string;
+            /** Picture Name */
+            picture_name: string;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
+            /**
+             * Bytes
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /** Delivery Id */
+            delivery_id?: string | null;
+            /**
+             * Problem
+             * @description Why nothing can be delivered of it as things are.
+             */
+            problem?: string | null;
+        };
+        /** BatchIn */
+        BatchIn: {
+            /** Pictures */
+            pictures: string[];
+            /**
+             * By
+             * @description The chosen take (or the first), a new take of what is suggested, or one of a card.
+             * @default take
+             * @enum {string}
+             */
+            by: "take" | "suggestion" | "card";
+            /** Card Id */
+            card_id?: string | null;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            spec: components["schemas"]["OutputSpec"];
+        };
     };
     responses: never;
     parameters: never;
@@ -4458,6 +4558,54 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"];
+                };
+            };
+        };
+    };
+    batches_api_plan_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Planned"][];
+                };
+            };
+        };
+    };
+    batches_api_order_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Planned"][];
                 };
             };
         };

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { mdiClose, mdiDotsHorizontal, mdiFolderZipOutline, mdiPlus, mdiRefresh } from '@mdi/js'
+import { mdiClose, mdiDotsHorizontal, mdiFolderZipOutline, mdiPackageDown, mdiPlus, mdiRefresh } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import BatchDialog from '../batches/BatchDialog.vue'
 import ApplyCard from '../cards/ApplyCard.vue'
 import DeliveryList from '../deliveries/DeliveryList.vue'
 import { useDeliveries } from '../deliveries/useDeliveries'
@@ -28,6 +29,7 @@ const router = useRouter()
 
 const editing = ref(false)
 const applying = ref(false)
+const batching = ref(false)
 const hovering = ref(0)
 const chooser = ref<HTMLInputElement>()
 const empty = computed(() => !isLoading.value && !pictures.value?.length && !uploads.length)
@@ -89,6 +91,7 @@ function save(draft: JobDraft) {
             </div>
             <div class="d-flex ga-2">
               <v-btn color="primary" variant="flat" :prepend-icon="mdiPlus" @click="chooser?.click()">Add pictures</v-btn>
+              <v-btn v-if="pictures?.length" variant="outlined" :prepend-icon="mdiPackageDown" title="One output for many pictures" @click="batching = true">Deliver many</v-btn>
               <v-menu>
                 <template #activator="{ props: opener }">
                   <v-btn v-bind="opener" :icon="mdiDotsHorizontal" size="small" aria-label="More about this job" />
@@ -149,6 +152,7 @@ function save(draft: JobDraft) {
     </div>
     <div v-if="hovering > 0" class="veil"><h1>Let go to add to “{{ job?.title }}”</h1></div>
     <ApplyCard v-model="applying" :pictures="pictures ?? []" />
+    <BatchDialog v-model="batching" :pictures="pictures ?? []" />
     <JobDialog v-model="editing" :job="job" :busy="jobChanges.change.isPending.value"
       :fault="jobChanges.change.error.value?.message" @save="save" />
   </div>

@@ -1,0 +1,41 @@
+"""Many pictures delivered in one go, and taken along as a bundle with its ledger."""
+
+from __future__ import annotations
+
+import hashlib
+from zipfile import ZipFile
+
+from e2e_tests.base import BrowserTestCase, expect
+
+
+class BatchTest(BrowserTestCase):
+    def test_pictures_are_planned_delivered_and_bundled(self) -> None:
+        self.sign_in()
+        self.open_job("Tern Sands: exhibition")
+        self.page.get_by_role("button", name="Deliver many").click()
+        dialog = self.page.get_by_label("Deliver many")
+        plan = dialog.get_by_label("Plan")
+        expect(plan.get_by_text("2835 × 3780 px", exact=False)).to_be_visible()
+        plan.get_by_label("Workshop at night.jpg").uncheck()
+        plan.get_by_label("Harbour wall 1988.jpg").uncheck()
+        expect(plan.get_by_text("left out")).to_have_count(2)
+        dialog.get_by_role("button", name="Suggested").click()
+        expect(dialog.get_by_text("1 files, about", exact=False)).to_be_visible()
+        dialog.get_by_label("Format").press("ArrowDown")
+        self.page.get_by_role("option", name="JPEG").click()
+        dialog.get_by_role("button", name="Deliver 1").click()
+        expect(dialog.get_by_text("1 of 1 pictures are being delivered")).to_be_visible()
+        dialog.get_by_role("button", name="Close").click()
+
+        deliveries = self.page.get_by_label("Deliveries")
+        made = deliveries.get_by_role("listitem").filter(has_text="Festival 2003 web")
+        expect(made).to_have_attribute("data-state", "done", timeout=120_000)
+        expect(made).to_contain_text("take Suggested of Festival 2003 web.jpg")
+        with self.page.expect_download() as downloading:
+            self.page.get_by_role("link", name="Bundle with ledger").click()
+        with ZipFile(downloading.value.path()) as archive:
+            sums = dict(reversed(line.split("  ")) for line in archive.read("SHA256SUMS").decode().splitlines())
+            self.assertEqual(len(sums), 2, "the demo's own delivery and this one")
+            for name, digest in sums.items():
+                self.assertEqual(hashlib.sha256(archive.read(name)).hexdigest(), digest)
+            self.assertIn("Festival 2003 web", archive.read("ledger.html").decode())

@@ -1,0 +1,1 @@
+"""Many pictures delivered in one go."""

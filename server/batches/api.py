@@ -1,0 +1,143 @@
+"""Batches: one treatment and one output for many pictures; planned before anything starts, and none stops the rest."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Any, Literal
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from cards.models import Card
+from deliveries.orders import order_delivery
+from deliveries.speed import seconds_for
+from kitecore.errors import KiteError
+from kitecore.output import OutputSpec
+from kitecore.steps import Enlarge
+from kitecore.steps.base import Percent
+from kitecore.steps.enlarge import ByPrint
+from kitecore.take import Plan, plan
+from kitecore.take import Take as CoreTake
+from kiteglass.errors import Refused
+from people.signed_in import PersonRequest
+from pictures.models import Picture
+from readings.api import SUGGESTED, suggestion_for
+from readings.models import PictureReading
+from takes.models import Take
+
+router = Router(tags=["batches"])
+
+_BANDS = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}
+
+
+class BatchIn(Schema):
+    pictures: list[uuid.UUID] = Field(min_length=1, max_length=1000)
+    by: Literal["take", "suggestion", "card"] = Field(
+        default="take", description="The chosen take (or the first), a new take of what is suggested, or one of a card."
+    )
+    card_id: uuid.UUID | None = None
+    strength: Percent = 100.0
+    spec: OutputSpec
+
+
+class Planned(Schema):
+    """What will become of one picture, or has: ``delivery_id`` once it is ordered."""
+
+    picture_id: uuid.UUID
+    picture_name: str
+    width: int = 0
+    height: int = 0
+    bytes: int = 0
+    seconds: float = 0
+    delivery_id: uuid.UUID | None = None
+    problem: str | None = Field(default=None, description="Why nothing can be delivered of it as things are.")
+
+
+class _Batch:
+    def __init__(self, request: PersonRequest, wanted: BatchIn) -> None:
+        self._wanted = wanted
+        mine = Picture.objects.of(request.auth).select_related("job").in_bulk(wanted.pictures)
+        if len(mine) < len(set(wanted.pictures)):
+            raise Refused("Some of these pictures are not here any more; reload the page and choose again.")
+        # In the order they were asked for: that is the order in which they are made.
+        self.pictures = [mine[key] for key in dict.fromkeys(wanted.pictures)]
+        self._card = None
+        if wanted.by == "card":
+            if wanted.card_id is None:
+                raise Refused("Choose the card these pictures are to be treated with.")
+            self._card = get_object_or_404(Card.objects.of(request.auth), id=wanted.card_id)
+
+    def planned(self, picture: Picture) -> Planned:
+        """Raises a KiteError if it cannot be done."""
+        resolved = plan(CoreTake.model_validate({"steps": self._steps(picture)}), picture.size)
+        spec = self._spec(resolved)
+        size = spec.final_size(resolved.size, picture.facts["ppi"])
+        spec.check(size)
+        return Planned(
+            picture_id=picture.id, picture_name=picture.name, width=size.width, height=size.height,
+            bytes=spec.estimated_bytes(size, _BANDS[picture.facts["colour"]]),
+            seconds=seconds_for(resolved.work, resolved.size.pixels),
+        )  # fmt: skip
+
+    def ordered(self, picture: Picture) -> Planned:
+        """Raises a KiteError if it cannot be done; then nothing was made of it."""
+        planned = self.planned(picture)
+        with transaction.atomic():
+            take = self._take(picture)
+            if take is None:
+                name = self._card.name if self._card else SUGGESTED
+                take = Take.objects.begin(picture, self._steps(picture), name)
+            planned.delivery_id = order_delivery(take, self._spec(take.plan())).id
+        return planned
+
+    def _spec(self, resolved: Plan) -> OutputSpec:
+        """What is written; without ppi of its own, a print is tagged with those it was made for."""
+        spec = self._wanted.spec
+        targets = [step.target for step in resolved.steps if isinstance(step, Enlarge)]
+        if spec.ppi is None and targets and isinstance(targets[-1], ByPrint):
+            return spec.model_copy(update={"ppi": targets[-1].ppi})
+        return spec
+
+    def _take(self, picture: Picture) -> Take | None:
+        """The take that is there already; None where a new one is to be made. Raises Refused if there is none."""
+        if self._wanted.by != "take":
+            return None
+        takes = Take.objects.filter(picture=picture, removed=None, outside=None)
+        take = takes.filter(chosen=True).first() or takes.first()
+        if take is None:
+            raise Refused(f"{picture.name} has no take yet; open it on the bench first.")
+        return take
+
+    def _steps(self, picture: Picture) -> list[dict[str, Any]]:
+        if take := self._take(picture):
+            return [step.model_dump(mode="json") for step in take.core.steps]
+        if self._card:
+            return self._card.steps_on(picture, self._wanted.strength)
+        row = PictureReading.objects.filter(original=picture.original).first()
+        reading = row.reading if row else None
+        if reading is None:
+            raise Refused(f"{picture.name} has not been read yet; wait for its reading and plan again.")
+        return [step.model_dump(mode="json") for step in suggestion_for(picture, reading).steps]
+
+
+def _each(batch: _Batch, order: bool) -> list[Planned]:
+    done = []
+    for picture in batch.pictures:
+        try:
+            done.append(batch.ordered(picture) if order else batch.planned(picture))
+        except KiteError as error:
+            done.append(Planned(picture_id=picture.id, picture_name=picture.name, problem=str(error)))
+    return done
+
+
+@router.post("/batch/plan", response=list[Planned])
+def plan_batch(request: PersonRequest, wanted: BatchIn) -> list[Planned]:
+    """What would be made of each picture: size, bytes, time, or why not. Nothing is changed."""
+    return _each(_Batch(request, wanted), order=False)
+
+
+@router.post("/batch", response={201: list[Planned]})
+def order_batch(request: PersonRequest, wanted: BatchIn) -> tuple[int, list[Planned]]:
+    """Order a file of every picture that can be done, in the order given; the others say why not."""
+    return 201, _each(_Batch(request, wanted), order=True)

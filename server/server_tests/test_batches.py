@@ -1,0 +1,82 @@
+"""Batches: planned without a trace, ordered in one go, and one picture that cannot be done stops none of the others."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cards.models import Card
+from deliveries.models import Delivery, State
+from deliveries.tasks import deliver
+from pictures.models import Picture
+from readings.tasks import read
+from server_tests.base import ServerTestCase, plain, png_bytes
+from takes.models import Take
+
+
+class BatchTest(ServerTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        for seed, name in enumerate(("one.png", "two.png", "three.png")):
+            self.upload(png_bytes(64, 48, seed), name)
+        self.pictures = list(Picture.objects.order_by("name"))
+        for picture in self.pictures:
+            Take.objects.get(picture=picture).save_steps([plain(2)])
+
+    def ask(self, path: str, **wanted: Any) -> Any:
+        ids = [str(picture.id) for picture in self.pictures]
+        return self.send("post", path, {"pictures": ids, "spec": {"format": "png"}} | wanted)
+
+    def test_the_plan_tells_sizes_and_changes_nothing(self) -> None:
+        planned = self.ask("/batch/plan").json()
+        self.assertEqual([one["picture_name"] for one in planned], ["one.png", "three.png", "two.png"])
+        self.assertEqual({(one["width"], one["height"]) for one in planned}, {(128, 96)})
+        self.assertTrue(all(one["bytes"] > 0 and one["problem"] is None for one in planned))
+        self.assertEqual((Delivery.objects.count(), Take.objects.count()), (0, 3))
+
+    def test_one_that_cannot_be_done_stops_none_of_the_others(self) -> None:
+        Take.objects.get(picture=self.pictures[1]).save_steps([plain(4), plain(8), plain(8), plain(8)])
+        ordered = self.ask("/batch").json()
+        self.assertIn("at most", ordered[1]["problem"])
+        self.assertIsNone(ordered[1]["delivery_id"])
+        for one in (ordered[0], ordered[2]):
+            deliver.func(one["delivery_id"])
+            self.assertEqual(Delivery.objects.get(id=one["delivery_id"]).state, State.DONE)
+        self.assertEqual(Delivery.objects.count(), 2)
+
+    def test_the_chosen_take_is_the_one_that_is_delivered(self) -> None:
+        other = Take.objects.begin(self.pictures[0], [plain(3)])
+        other.choose()
+        other.save()
+        ordered = self.ask("/batch").json()
+        self.assertEqual([one["width"] for one in ordered], [192, 128, 128])
+        self.assertEqual(Take.objects.count(), 4)
+
+    def test_prints_are_tagged_with_the_ppi_they_were_made_for(self) -> None:
+        target = {"by": "print", "width": 2, "unit": "cm", "ppi": 160}
+        Take.objects.get(picture=self.pictures[0]).save_steps(
+            [{"kind": "enlarge", "engine": "plain", "target": target}]
+        )
+        ordered = self.ask("/batch").json()
+        specs = [Delivery.objects.get(id=one["delivery_id"]).core_spec for one in ordered]
+        self.assertEqual([spec.ppi for spec in specs], [160, None, None])
+
+    def test_a_card_makes_a_take_of_each(self) -> None:
+        card = Card.objects.create(owner=self.owner, name="Fourfold", steps=[plain(4)])
+        ordered = self.ask("/batch", by="card", card_id=str(card.id)).json()
+        self.assertEqual({one["width"] for one in ordered}, {256})
+        self.assertEqual(Take.objects.filter(name="Fourfold").count(), 3)
+        self.assertIn("Choose the card", self.ask("/batch", by="card").json()["message"])
+
+    def test_suggestions_need_a_reading(self) -> None:
+        read.func(self.pictures[0].original_id)
+        planned = self.ask("/batch/plan", by="suggestion").json()
+        self.assertIsNone(planned[0]["problem"])
+        self.assertIn("has not been read yet", planned[1]["problem"])
+        self.ask("/batch", by="suggestion")
+        self.assertEqual(Take.objects.filter(name="Suggested").count(), 1)
+
+    def test_other_peoples_pictures_are_refused(self) -> None:
+        ids = [str(picture.id) for picture in self.pictures]
+        answer = self.send("post", "/batch", {"pictures": ids, "spec": {}}, client=self.as_stranger())
+        self.assertEqual(answer.status_code, 400)
+        self.assertEqual(Delivery.objects.count(), 0)

@@ -1,0 +1,176 @@
+<script setup lang="ts">
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, reactive, ref, watch } from 'vue'
+
+import { api, type Schemas } from '../api/client'
+import { useCards } from '../cards/useCards'
+import { colourSpaces } from '../deliveries/colourSpaces'
+import type { OutputSpec } from '../deliveries/useDeliveries'
+import type { Picture } from '../pictures/usePictures'
+import { useDefaults } from '../settings/useDefaults'
+import { duration, fileSize, pixelSize } from '../shell/format'
+import ChoiceRow from '../steps/ChoiceRow.vue'
+import StrengthSlider from '../steps/StrengthSlider.vue'
+
+type Planned = Schemas['Planned']
+type By = NonNullable<Schemas['BatchIn']['by']>
+
+const open = defineModel<boolean>({ required: true })
+const props = defineProps<{ pictures: Picture[] }>()
+const client = useQueryClient()
+const { cards } = useCards()
+const { defaults } = useDefaults()
+
+const wanted = ref<string[]>([])
+const by = ref<By>('take')
+const card = ref<string | null>(null)
+const strength = ref(100)
+const spec = reactive({ format: 'tiff' as NonNullable<OutputSpec['format']>, profile: 'keep' as NonNullable<OutputSpec['profile']> })
+const report = ref<Planned[] | null>(null)
+
+watch(open, (now) => {
+  if (!now) return
+  wanted.value = props.pictures.map((one) => one.id)
+  report.value = null
+  card.value ??= cards.value[0]?.id ?? null
+  if (defaults.value) Object.assign(spec, { format: defaults.value.spec.format, profile: defaults.value.spec.profile })
+})
+
+const ways: { value: By; title: string; what: string }[] = [
+  { value: 'take', title: 'Their takes', what: 'The chosen take of each, or its first' },
+  { value: 'suggestion', title: 'Suggested', what: 'A new take of each, from its own reading' },
+  { value: 'card', title: 'A card', what: 'A new take of each, with the same steps' },
+]
+const formats = [
+  { value: 'tiff', title: 'TIFF, 16 bit' },
+  { value: 'png', title: 'PNG, 16 bit' },
+  { value: 'jpeg', title: 'JPEG' },
+  { value: 'webp', title: 'WebP' },
+]
+const body = computed(() => ({
+  pictures: props.pictures.filter((one) => wanted.value.includes(one.id)).map((one) => one.id),
+  by: by.value, card_id: card.value, strength: strength.value,
+  spec: { ...defaults.value?.spec, ...spec, ppi: null },
+}))
+const ready = computed(() => open.value && !report.value && wanted.value.length > 0 && (by.value !== 'card' || card.value !== null))
+const { data: plan, error } = useQuery({
+  queryKey: ['batch', body],
+  queryFn: () => api.post<Planned[]>('/batch/plan', body.value),
+  enabled: ready,
+  placeholderData: (before) => before,
+  retry: false,
+})
+const order = useMutation({
+  mutationFn: () => api.post<Planned[]>('/batch', body.value),
+  onSuccess: (done) => {
+    report.value = done
+    void client.invalidateQueries({ queryKey: ['deliveries'] })
+    void client.invalidateQueries({ queryKey: ['pictures'] })
+    void client.invalidateQueries({ queryKey: ['jobs'] })
+  },
+})
+
+const planned = computed(() => new Map((report.value ?? plan.value ?? []).map((one) => [one.picture_id, one])))
+const chosen = computed(() => body.value.pictures.map((id) => planned.value.get(id)).filter((one) => one !== undefined))
+const fine = computed(() => chosen.value.filter((one) => !one.problem))
+const total = (what: 'bytes' | 'seconds') => fine.value.reduce((sum, one) => sum + (one[what] ?? 0), 0)
+function told(id: string): string {
+  if (!wanted.value.includes(id)) return 'left out'
+  const one = planned.value.get(id)
+  if (!one) return ready.value ? 'planning' : ''
+  return one.problem ?? `${pixelSize(one as { width: number; height: number })} px · ${fileSize(one.bytes ?? 0)} · about ${duration(one.seconds ?? 0)}`
+}
+</script>
+
+<template>
+  <v-dialog v-model="open" max-width="760">
+    <v-card class="pa-5" aria-label="Deliver many">
+      <h2 class="mb-3">{{ report ? `${fine.length} of ${chosen.length} pictures are being delivered` : 'Deliver many' }}</h2>
+      <form class="fields" @submit.prevent="order.mutate()">
+        <template v-if="!report">
+          <ChoiceRow class="wide" label="What is delivered" :choices="ways" :chosen="by" @choose="by = $event" />
+          <template v-if="by === 'card'">
+            <v-select v-if="cards.length" v-model="card" label="Card" :items="cards.map((one) => ({ value: one.id, title: one.name }))" />
+            <p v-else class="quiet">There are no cards yet; save one on the bench.</p>
+            <StrengthSlider label="Strength" :value="strength" unit="%" hint="How much of its restoring steps" @change="strength = $event" />
+          </template>
+          <v-select v-model="spec.format" label="Format" :items="formats" />
+          <v-select v-model="spec.profile" label="Colour space" :items="colourSpaces('Keep each one’s')" />
+        </template>
+        <ul class="wide plan" aria-label="Plan">
+          <li v-for="picture in pictures" :key="picture.id">
+            <label>
+              <input v-if="!report" v-model="wanted" type="checkbox" :value="picture.id" />
+              <img :src="`/api/pictures/${picture.id}/preview`" alt="" />
+              <strong>{{ picture.name }}</strong>
+            </label>
+            <span class="small" :class="planned.get(picture.id)?.problem ? 'fault' : 'quiet'">{{ told(picture.id) }}</span>
+          </li>
+        </ul>
+        <p v-if="error || order.error.value" class="wide fault" role="alert">{{ (error ?? order.error.value)?.message }}</p>
+        <p v-else-if="!report && fine.length" class="wide small estimate" role="status">
+          {{ fine.length }} files, about {{ fileSize(total('bytes')) }}, about {{ duration(total('seconds')) }} on this machine; one after the other, and nothing else waits for them.
+        </p>
+        <p v-else-if="report" class="wide small quiet">The job shows how far they are. What could not be delivered stands beside its name.</p>
+        <div class="wide d-flex justify-end ga-2">
+          <v-btn @click="open = false">{{ report ? 'Close' : 'Cancel' }}</v-btn>
+          <v-btn v-if="!report" type="submit" color="primary" variant="flat" :disabled="!fine.length || Boolean(error)" :loading="order.isPending.value">
+            Deliver {{ fine.length || '' }}
+          </v-btn>
+        </div>
+      </form>
+    </v-card>
+  </v-dialog>
+</template>
+
+<style scoped>
+.fields {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 14px;
+  align-items: center;
+}
+.wide {
+  grid-column: 1 / -1;
+}
+.plan {
+  max-height: 300px;
+  overflow-y: auto;
+  padding: 2px 10px;
+  list-style: none;
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.2);
+  border-radius: 4px;
+}
+.plan li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr);
+  gap: 12px;
+  align-items: center;
+  padding: 3px 0;
+}
+.plan label {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  min-width: 0;
+}
+.plan strong {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-weight: 500;
+}
+.plan input {
+  accent-color: rgb(var(--v-theme-primary));
+}
+.plan img {
+  width: 44px;
+  height: 32px;
+  object-fit: contain;
+}
+.estimate {
+  padding: 8px 10px;
+  background: rgb(var(--v-theme-background));
+  border-radius: 4px;
+}
+</style>
