@@ -21,7 +21,7 @@ class BatchTest(BrowserTestCase):
         expect(plan.get_by_text("left out")).to_have_count(2)
         dialog.get_by_role("button", name="Suggested").click()
         expect(dialog.get_by_text("1 files, about", exact=False)).to_be_visible()
-        dialog.get_by_label("Format").press("ArrowDown")
+        dialog.get_by_role("combobox", name="Format").click(force=True)
         self.page.get_by_role("option", name="JPEG").click()
         dialog.get_by_role("button", name="Deliver 1").click()
         expect(dialog.get_by_text("1 of 1 pictures are being delivered")).to_be_visible()
@@ -39,3 +39,19 @@ class BatchTest(BrowserTestCase):
             for name, digest in sums.items():
                 self.assertEqual(hashlib.sha256(archive.read(name)).hexdigest(), digest)
             self.assertIn("Festival 2003 web", archive.read("ledger.html").decode())
+
+    def test_choosing_a_wrap_orders_nothing(self) -> None:
+        self.sign_in()
+        self.open_job("Tern Sands: exhibition")
+        self.open_bench("Harbour wall 1988.jpg")
+        self.page.keyboard.press("d")
+        dialog = self.page.get_by_label("Deliver", exact=True)
+        dialog.get_by_role("button", name="Border, canvas wrap", exact=False).click()
+        wrap = dialog.get_by_label("Canvas wrap, mm")
+        wrap.fill("30")
+        wrap.press("Enter")
+        # 2835 × 3780 px at 240 ppi, and 283 px of canvas on every side.
+        expect(dialog.get_by_text("3401 × 4346 px", exact=False)).to_be_visible()
+        dialog.get_by_role("button", name="Stretch").click()
+        expect(dialog.get_by_role("button", name="Stretch")).to_have_attribute("aria-pressed", "true")
+        expect(dialog.get_by_role("button", name="Deliver", exact=True)).to_be_visible()

@@ -87,7 +87,7 @@ async function plan(need: PrintNeed) {
       <div class="sizes" aria-label="Sizes">
         <section v-for="group in shown" :key="group.title">
           <h3 class="small quiet">{{ group.title }}</h3>
-          <button v-for="need in group.needs" :key="need.size.name" class="size" :aria-pressed="chosen === need" :title="`${need.verdict}: has ${number(need.has_ppi, 0)} of ${number(need.ppi, 0)} ppi`"
+          <button v-for="need in group.needs" :key="need.size.name" type="button" class="size" :aria-pressed="chosen === need" :title="`${need.verdict}: has ${number(need.has_ppi, 0)} of ${number(need.ppi, 0)} ppi`"
             @click="chosenName = need.size.name">
             <span>{{ short(need) }}</span>
             <span class="quiet small">{{ number(need.has_ppi, 0) }} of {{ number(need.ppi, 0) }} ppi</span>

@@ -10,7 +10,7 @@ defineEmits<{ choose: [value: Value] }>()
 
 <template>
   <div class="choices" role="group" :aria-label="label">
-    <button v-for="one in choices" :key="one.value" :aria-pressed="chosen === one.value" :title="one.what" @click="$emit('choose', one.value)">
+    <button v-for="one in choices" :key="one.value" type="button" :aria-pressed="chosen === one.value" :title="one.what" @click="$emit('choose', one.value)">
       {{ one.title }}
     </button>
   </div>
