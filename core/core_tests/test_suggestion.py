@@ -102,26 +102,27 @@ class SuggestionTest(unittest.TestCase):
         for name in TRUTHS:
             gain, suggestion = self.gain(name, noisy)
             self.assertEqual(kinds(suggestion), ["denoise", "enlarge"])
-            self.assertGreater(gain, 3.0, name)
+            self.assertGreater(gain, 5.0, name)
 
     def test_missed_focus_and_movement_are_undone(self) -> None:
         for name in TRUTHS:
             for psf in (disc(2), streak(8, 30)):
                 gain, suggestion = self.gain(name, lambda picture, psf=psf: blurred(picture, psf))
                 self.assertEqual(kinds(suggestion), ["deblur", "enlarge"])
-                self.assertGreater(gain, 1.5, name)
+                self.assertGreater(gain, 3.0, name)
 
     def test_compression_is_repaired(self) -> None:
         for name in TRUTHS:
-            gain, suggestion = self.gain(name, lambda picture: picture, quality=20)
-            self.assertEqual(kinds(suggestion), ["repair", "enlarge"])
-            self.assertGreater(gain, 0.4, name)
+            for quality in (10, 20, 40):
+                gain, suggestion = self.gain(name, lambda picture: picture, quality)
+                self.assertEqual(kinds(suggestion), ["repair", "enlarge"])
+                self.assertGreater(gain, 0.8, f"{name} {quality}")
 
     def test_all_three_at_once(self) -> None:
         for name in TRUTHS:
             gain, suggestion = self.gain(name, lambda picture: noisy(blurred(picture, disc(2))), quality=35)
             self.assertEqual(suggestion.steps[-1].kind, "enlarge")
-            self.assertGreater(gain, 0.8, name)
+            self.assertGreater(gain, 1.5, name)
 
     def test_a_clean_picture_is_not_made_worse(self) -> None:
         for name in TRUTHS:

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from kitecore.reading import Reading
 from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Frame, Repair
 from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
-from kitecore.steps.enlarge import LARGEST_FACTOR, SMALLEST_FACTOR, ByFactor, Target
+from kitecore.steps.enlarge import LARGEST_FACTOR, SMALLEST_FACTOR, Blend, ByFactor, Target
 
 #: Below this confidence a choice is only worth a comparison, and says so.
 SURE = 0.6
@@ -28,6 +28,10 @@ _LEAST_BLUR = 0.7
 _LEAST_MOVEMENT = 4.0
 #: A file compressed below this quality after it had become noisy or soft is worn: its blur cannot be undone any more.
 _WORN_QUALITY = 70
+#: A file compressed below this quality gains from Salvage, though nothing else is wrong with it (test_suggestion).
+_PRESSED_QUALITY = 60
+#: Compression flattens photographs; what it left is taken for a drawing only if that is as sure as this.
+_SURE_DRAWING = 0.8
 
 
 class Choice(BaseModel):
@@ -88,6 +92,12 @@ def _worn(reading: Reading) -> bool:
     quality = reading.compression.quality
     damaged = reading.noise.luminance > 2 or reading.blur.kind in ("soft", "focus")
     return quality is not None and quality < _WORN_QUALITY and damaged
+
+
+def _pressed(reading: Reading) -> bool:
+    """Whether compression alone has worn a file."""
+    quality = reading.compression.quality
+    return quality is not None and quality < _PRESSED_QUALITY
 
 
 def _repair(draft: _Draft, reading: Reading) -> None:
@@ -190,9 +200,9 @@ def _deblur(draft: _Draft, reading: Reading, shrink: float) -> None:
 
 
 def _enlarge(draft: _Draft, reading: Reading, target: Target) -> None:
-    confidence = reading.kind_confidence
+    confidence, blend = reading.kind_confidence, None
     match reading.kind:
-        case "drawing":
+        case "drawing" if not _pressed(reading) or confidence > _SURE_DRAWING:
             engine, reason = "drawn", "Drawn: lines and lettering with few tones between them."
         case _ if _worn(reading):
             engine = "salvage"
@@ -206,4 +216,9 @@ def _enlarge(draft: _Draft, reading: Reading, target: Target) -> None:
                 "faithful",
                 "Faithful: closest to the source. Compare with Crisp where edges may be firmer.",
             )
-    draft.take(Enlarge(engine=engine, target=target), reason, confidence)
+            if _pressed(reading):
+                blend = Blend(engine="salvage", weight=50)
+                reason = (
+                    "Faithful with half of Salvage: closest to the source, and firm where compression wore edges away."
+                )
+    draft.take(Enlarge(engine=engine, blend=blend, target=target), reason, confidence)
