@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import os
 import shutil
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Literal, TypeAlias
@@ -27,6 +28,7 @@ from kitecore.source import Header, Source
 from kitecore.stream import StripStream
 from kitecore.take import Plan
 from kitecore.verify import Meant, PixelSum, check_written
+from kitecore.xmp import with_history
 
 Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp"]
 
@@ -62,7 +64,7 @@ class OutputSpec(BaseModel):
     intent: Intent = Field(default="relative", description="Of a conversion: what becomes of colours the space lacks.")
     black_point: bool = Field(default=True, description="Whether a conversion brings black to black.")
     ppi: float | None = Field(default=None, ge=1, le=10_000, description="None keeps the source's tag, or 300.")
-    metadata: bool = Field(default=True, description="Whether EXIF, XMP and IPTC go with the file.")
+    metadata: bool = Field(default=True, description="Whether EXIF, XMP with its history, and IPTC go with the file.")
     layout: Layout | None = Field(default=None, description="The paper around the picture; null: the picture alone.")
 
     @property
@@ -151,7 +153,8 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     try:
         with TemporaryDirectory(prefix=".kite-", dir=path.parent) as folder:
             finished = Path(folder) / path.name
-            profile = _encode(stream, finished, source.header, spec, bits)
+            header = replace(source.header, xmp=with_history(source.header.xmp, plan.steps))
+            profile = _encode(stream, finished, header, spec, bits)
             _sync(finished)
             exact = spec.lossless_format and not convert
             ppi = None if spec.format == "webp" else spec.ppi_for(source.header.ppi)

@@ -1255,7 +1255,7 @@ export interface components {
             ppi?: number | null;
             /**
              * Metadata
-             * @description Whether EXIF, XMP and IPTC go with the file.
+             * @description Whether EXIF, XMP with its history, and IPTC go with the file.
              * @default true
              */
             metadata: boolean;

@@ -1,0 +1,74 @@
+"""The history inside a file: added to what the source told, and read by a program that shares no code with the writer."""
+
+from __future__ import annotations
+
+import unittest
+from datetime import UTC, datetime
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from xml.etree import ElementTree
+
+import pyvips
+
+from core_tests.pictures import image_of, random_samples
+from kitecore.output import OutputSpec, write_result
+from kitecore.source import Source
+from kitecore.steps import Denoise, Enlarge, Frame, Repair
+from kitecore.take import Take, plan
+from kitecore.xmp import with_history
+
+SOURCE = b"""<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
+<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:rights>Tern Sands</dc:rights></rdf:Description>
+</rdf:RDF></x:xmpmeta>"""
+WHEN = datetime(2026, 11, 25, 12, tzinfo=UTC)
+EVENT = "{http://ns.adobe.com/xap/1.0/sType/ResourceEvent#}"
+
+
+def entries(packet: bytes) -> list[dict[str, str | None]]:
+    """The events of a packet, told by their names."""
+    root = ElementTree.fromstring(packet)
+    return [
+        {child.tag.removeprefix(EVENT): child.text for child in item}
+        for item in root.iter("{http://www.w3.org/1999/02/22-rdf-syntax-ns#}li")
+    ]
+
+
+class HistoryTest(unittest.TestCase):
+    steps = [Frame(), Repair(), Denoise(on=False), Enlarge(engine="crisp")]
+
+    def test_what_was_done_is_told_and_what_the_source_told_stays(self) -> None:
+        packet = with_history(SOURCE, self.steps, WHEN)
+        self.assertIn(b"Tern Sands", packet)
+        self.assertEqual(entries(packet), [{
+            "action": "edited", "softwareAgent": "Kite Glass", "when": "2026-11-25T12:00:00+00:00",
+            "parameters": "repair (repair), enlarge (crisp)",
+        }])  # fmt: skip
+
+    def test_a_second_time_is_a_second_entry(self) -> None:
+        twice = with_history(with_history(None, self.steps, WHEN), [], WHEN)
+        self.assertEqual([one["parameters"] for one in entries(twice)], ["repair (repair), enlarge (crisp)", "nothing"])
+
+    def test_broken_packets_are_replaced_and_unsafe_ones_left(self) -> None:
+        self.assertEqual(len(entries(with_history(b"<x:xmpmeta", [], WHEN))), 1)
+        unsafe = b'<!DOCTYPE a [<!ENTITY b "c">]>' + SOURCE
+        self.assertEqual(with_history(unsafe, self.steps, WHEN), unsafe)
+
+    def test_delivered_files_carry_it_unless_they_are_stripped(self) -> None:
+        with TemporaryDirectory() as name:
+            source = Path(name) / "in.jpg"
+            image = image_of(random_samples(30, 40))
+            image.set_type(pyvips.GValue.blob_type, "xmp-data", SOURCE)
+            image.jpegsave(str(source))
+            for form, ending in (("tiff", "tif"), ("png", "png"), ("jpeg", "jpg"), ("webp", "webp")):
+                for kept in (True, False):
+                    path = Path(name) / f"out.{ending}"
+                    with Source(source) as opened:
+                        resolved = plan(Take(steps=[Enlarge(engine="plain")]), opened.size)
+                        write_result(resolved, opened, OutputSpec(format=form, metadata=kept), path)
+                    written = pyvips.Image.new_from_file(str(path))
+                    with self.subTest(form=form, kept=kept):
+                        self.assertEqual(bool(written.get_typeof("xmp-data")), kept)
+                        if kept:
+                            packet = bytes(written.get("xmp-data"))
+                            self.assertIn(b"Tern Sands", packet)
+                            self.assertEqual(entries(packet)[-1]["parameters"], "enlarge (plain)")
