@@ -1,5 +1,6 @@
 import errno
 import resource
+import struct
 import subprocess
 import sys
 from pathlib import Path
@@ -140,6 +141,22 @@ class OutputTest(TestCase):
                 again = self.deliver(path, f"again-{name}.jpg")
                 self.assertEqual(read_facts(again).iso, 3200)
                 self.assertIsNone(read_facts(self.deliver(source, f"bare-{name}", metadata=False)).iso)
+
+    def test_where_it_was_taken_stays_behind_if_asked(self) -> None:
+        source = write(self.folder / "in.tif", random_samples(20, 20))
+        latitude = exif.Entry(5, 3, struct.pack("<6I", 54, 1, 20, 1, 0, 1))
+        exif.add_to_tiff(source, exif.Exif({271: exif.Entry(2, 7, b"Gannet\0")}, {}, {2: latitude}))
+        for kept in (True, False):
+            with Source(self.deliver(source, "out.tif", location=kept)) as delivered:
+                self.assertEqual(bool(delivered.header.exif.place), kept)
+                self.assertEqual(delivered.header.exif.main[271].value, "Gannet")
+
+    def test_tiff_in_tiles(self) -> None:
+        samples = random_samples(300, 280, bits=16)
+        path = self.deliver(write(self.folder / "in.png", samples), "out.tif", tiled=True)
+        with tifffile.TiffFile(path) as file:
+            self.assertTrue(file.pages[0].is_tiled)
+            np.testing.assert_array_equal(file.pages[0].asarray(), samples)
 
     def test_bigtiff_carries_exif_too(self) -> None:
         image = image_of(random_samples(20, 20))

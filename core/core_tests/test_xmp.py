@@ -15,7 +15,7 @@ from kitecore.output import OutputSpec, write_result
 from kitecore.source import Source
 from kitecore.steps import Denoise, Enlarge, Frame, Repair
 from kitecore.take import Take, plan
-from kitecore.xmp import with_history
+from kitecore.xmp import with_history, without_place
 
 SOURCE = b"""<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
 <rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:rights>Tern Sands</dc:rights></rdf:Description>
@@ -52,6 +52,19 @@ class HistoryTest(unittest.TestCase):
         self.assertEqual(len(entries(with_history(b"<x:xmpmeta", [], WHEN))), 1)
         unsafe = b'<!DOCTYPE a [<!ENTITY b "c">]>' + SOURCE
         self.assertEqual(with_history(unsafe, self.steps, WHEN), unsafe)
+
+    def test_where_it_was_taken_is_left_out_alone(self) -> None:
+        placed = SOURCE.replace(
+            b"<dc:rights>", b"<e:GPSLatitude xmlns:e='http://ns.adobe.com/exif/1.0/'>54,3N</e:GPSLatitude><dc:rights>"
+        )
+        placed = placed.replace(
+            b'rdf:about=""', b"rdf:about=\"\" xmlns:e='http://ns.adobe.com/exif/1.0/' e:GPSLongitude='10,1E'"
+        )
+        left = without_place(placed)
+        assert left is not None
+        self.assertNotIn(b"GPS", left)
+        self.assertIn(b"Tern Sands", left)
+        self.assertIsNone(without_place(b"<!DOCTYPE a>" + placed))
 
     def test_delivered_files_carry_it_unless_they_are_stripped(self) -> None:
         with TemporaryDirectory() as name:

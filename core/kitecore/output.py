@@ -28,7 +28,7 @@ from kitecore.source import Header, Source
 from kitecore.stream import StripStream
 from kitecore.take import Plan
 from kitecore.verify import Meant, PixelSum, check_written
-from kitecore.xmp import with_history
+from kitecore.xmp import with_history, without_place
 
 Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp"]
 
@@ -55,6 +55,7 @@ class OutputSpec(BaseModel):
     format: Format = "tiff"
     depth: Literal[8, 16] = Field(default=16, description="Bits per sample; JPEG and WebP always have 8.")
     compression: Literal["none", "lzw", "zip"] = Field(default="zip", description="For TIFF; all are lossless.")
+    tiled: bool = Field(default=False, description="For TIFF: in tiles of 256 px instead of strips.")
     quality: int = Field(default=92, ge=1, le=100, description="For JPEG and WebP.")
     lossless: bool = Field(default=False, description="For WebP.")
     chroma: Literal["full", "half"] = Field(default="full", description="Chroma resolution of JPEG: 4:4:4 or 4:2:0.")
@@ -65,6 +66,7 @@ class OutputSpec(BaseModel):
     black_point: bool = Field(default=True, description="Whether a conversion brings black to black.")
     ppi: float | None = Field(default=None, ge=1, le=10_000, description="None keeps the source's tag, or 300.")
     metadata: bool = Field(default=True, description="Whether EXIF, XMP with its history, and IPTC go with the file.")
+    location: bool = Field(default=True, description="Whether these tell where it was taken.")
     layout: Layout | None = Field(default=None, description="The paper around the picture; null: the picture alone.")
 
     @property
@@ -153,7 +155,7 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     try:
         with TemporaryDirectory(prefix=".kite-", dir=path.parent) as folder:
             finished = Path(folder) / path.name
-            header = replace(source.header, xmp=with_history(source.header.xmp, plan.steps))
+            header = _told_further(source.header, spec, plan)
             profile = _encode(stream, finished, header, spec, bits)
             _sync(finished)
             exact = spec.lossless_format and not convert
@@ -167,6 +169,15 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             raise _no_space(path) from error
         raise OutputError(f"{path.name} could not be written ({error.strerror}).") from error
     run.progress(1.0)
+
+
+def _told_further(header: Header, spec: OutputSpec, plan: Plan) -> Header:
+    """The header as the finished file has it: with its history, and with or without where it was taken."""
+    exif, xmp = header.exif, header.xmp
+    if not spec.location:
+        exif = replace(exif, place={})
+        xmp = without_place(xmp) if xmp else None
+    return replace(header, exif=exif, xmp=with_history(xmp, plan.steps))
 
 
 def _converts(spec: OutputSpec, profile: bytes | None, bands: int) -> bool:
@@ -245,6 +256,7 @@ def _save(image: pyvips.Image, path: Path, spec: OutputSpec, alpha: bool) -> Non
                 compression={"none": "none", "lzw": "lzw", "zip": "deflate"}[spec.compression],
                 predictor="none" if spec.compression == "none" else "horizontal",
                 bigtiff=raw_bytes > _CLASSIC_TIFF_BYTES, resunit="inch",
+                tile=spec.tiled, tile_width=256, tile_height=256,
             )  # fmt: skip
         case "png":
             image.pngsave(str(path), compression=6)

@@ -47,6 +47,24 @@ def with_history(packet: bytes | None, steps: Sequence[Step], when: datetime | N
     return _BEGIN + content + _END
 
 
+def without_place(packet: bytes) -> bytes | None:
+    """The packet without where the picture was taken (exif:GPS…); None if it cannot be read, so that nothing slips through."""
+    if len(packet) > _LARGEST or b"<!DOCTYPE" in packet:
+        return None
+    try:
+        root = ElementTree.fromstring(packet.rstrip(b"\0"))
+    except ElementTree.ParseError:
+        return None
+    of_place = f"{{{_NAMES['exif']}}}GPS"
+    for element in root.iter():
+        for child in [one for one in element if one.tag.startswith(of_place)]:
+            element.remove(child)
+        for name in [one for one in element.attrib if one.startswith(of_place)]:
+            del element.attrib[name]
+    content: bytes = ElementTree.tostring(root, encoding="utf-8")
+    return _BEGIN + content + _END
+
+
 def told(steps: Sequence[Step]) -> str:
     """The steps that were done, each with its engine, in order; ``nothing`` if none was."""
     done = [step for step in steps if step.on and step != Frame()]

@@ -1095,6 +1095,7 @@ export interface components {
              *       "format": "tiff",
              *       "depth": 16,
              *       "compression": "zip",
+             *       "tiled": false,
              *       "quality": 92,
              *       "lossless": false,
              *       "chroma": "full",
@@ -1103,6 +1104,7 @@ export interface components {
              *       "black_point": true,
              *       "ppi": null,
              *       "metadata": true,
+             *       "location": true,
              *       "layout": null
              *     }
              */
@@ -1211,6 +1213,12 @@ export interface components {
              */
             compression: "none" | "lzw" | "zip";
             /**
+             * Tiled
+             * @description For TIFF: in tiles of 256 px instead of strips.
+             * @default false
+             */
+            tiled: boolean;
+            /**
              * Quality
              * @description For JPEG and WebP.
              * @default 92
@@ -1259,6 +1267,12 @@ export interface components {
              * @default true
              */
             metadata: boolean;
+            /**
+             * Location
+             * @description Whether these tell where it was taken.
+             * @default true
+             */
+            location: boolean;
             /** @description The paper around the picture; null: the picture alone. */
             layout?: components["schemas"]["Layout"] | null;
         };

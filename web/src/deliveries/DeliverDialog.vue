@@ -34,6 +34,8 @@ const spec = reactive({
   intent: 'relative' as NonNullable<OutputSpec['intent']>,
   black_point: true,
   metadata: true,
+  location: true,
+  tiled: false,
 })
 const paper = ref({ ...bare })
 const papered = ref(false)
@@ -116,6 +118,7 @@ const formats = [
             :items="[{ value: 16, title: '16 bit' }, { value: 8, title: '8 bit' }]" />
           <v-select v-if="spec.format === 'tiff'" v-model="spec.compression" label="Compression"
             :items="[{ value: 'zip', title: 'ZIP, lossless' }, { value: 'lzw', title: 'LZW, lossless' }, { value: 'none', title: 'None' }]" />
+          <v-checkbox v-if="spec.format === 'tiff'" v-model="spec.tiled" label="In tiles" title="256 × 256 px tiles instead of strips: quick to open in part" />
           <div v-if="!holds16 && !spec.lossless" class="quality">
             <label id="quality-label" class="small">Quality {{ spec.quality }}</label>
             <v-slider v-model="spec.quality" :min="40" :max="100" :step="1" aria-labelledby="quality-label" />
@@ -129,6 +132,7 @@ const formats = [
           <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
           <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
           <v-checkbox v-model="spec.metadata" class="wide" label="Keep camera and caption data (EXIF, XMP, IPTC)" />
+          <v-checkbox v-if="spec.metadata" v-model="spec.location" class="wide" label="Keep where it was taken" />
           <v-btn class="wide around" variant="text" size="small" :prepend-icon="papered ? mdiChevronDown : mdiChevronRight" :aria-expanded="papered" @click="papered = !papered">
             Border, canvas wrap, bleed, panels{{ isBare(paper) ? '' : ': in use' }}
           </v-btn>
