@@ -32,8 +32,6 @@ def main() -> None:
                 "test",
                 "--noinput",
                 "--timing",
-                "-v",
-                "2",
                 "-t",
                 top,
                 *(labels or [directory]),
