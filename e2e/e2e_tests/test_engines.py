@@ -111,7 +111,7 @@ class EnginesTest(BrowserTestCase):
         luminance.press("Enter")
         self.page.keyboard.press("p")
         self.page.keyboard.press("b")
-        self.page.get_by_role("button", name="Movement").click()
+        self.page.get_by_role("button", name="Movement", exact=True).click()
         self.saved()
         self.wait_until_computed()
         steps = self.take()["steps"]

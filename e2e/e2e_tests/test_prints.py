@@ -28,7 +28,7 @@ class PrintsTest(BrowserTestCase):
         # 640 × 480 px cover 30 × 20 cm: the width decides, the height reaches over.
         expect(self.page.get_by_test_id("result-size")).to_have_text("2067 × 1550 px")
         steps = self.page.get_by_label("Steps")
-        expect(steps.get_by_role("button", name="sharpen", exact=False)).to_be_visible()
+        expect(steps.get_by_role("button", name="sharpen on")).to_be_visible()
         self.page.keyboard.press("Control+z")
         expect(self.page.get_by_test_id("result-size")).to_have_text(before)
 
