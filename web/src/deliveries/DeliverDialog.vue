@@ -118,7 +118,6 @@ const formats = [
             :items="[{ value: 16, title: '16 bit' }, { value: 8, title: '8 bit' }]" />
           <v-select v-if="spec.format === 'tiff'" v-model="spec.compression" label="Compression"
             :items="[{ value: 'zip', title: 'ZIP, lossless' }, { value: 'lzw', title: 'LZW, lossless' }, { value: 'none', title: 'None' }]" />
-          <v-checkbox v-if="spec.format === 'tiff'" v-model="spec.tiled" label="In tiles" title="256 × 256 px tiles instead of strips: quick to open in part" />
           <div v-if="!holds16 && !spec.lossless" class="quality">
             <label id="quality-label" class="small">Quality {{ spec.quality }}</label>
             <v-slider v-model="spec.quality" :min="40" :max="100" :step="1" aria-labelledby="quality-label" />
@@ -131,6 +130,7 @@ const formats = [
           <v-checkbox v-if="spec.profile !== 'keep'" v-model="spec.black_point" label="Black point compensation" title="Black of one space becomes black of the other" />
           <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
           <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
+          <v-checkbox v-if="spec.format === 'tiff'" v-model="spec.tiled" class="wide" label="In tiles" title="256 × 256 px tiles instead of strips: quick to open in part" />
           <v-checkbox v-model="spec.metadata" class="wide" label="Keep camera and caption data (EXIF, XMP, IPTC)" />
           <v-checkbox v-if="spec.metadata" v-model="spec.location" class="wide" label="Keep where it was taken" />
           <v-btn class="wide around" variant="text" size="small" :prepend-icon="papered ? mdiChevronDown : mdiChevronRight" :aria-expanded="papered" @click="papered = !papered">
