@@ -78,6 +78,15 @@ class BrowserTestCase(TestCase):
         expect(self.page.get_by_label("Steps")).to_be_visible()
         self.wait_until_computed()
 
+    def drag_on(self, layer: str, start: tuple[float, float], end: tuple[float, float]) -> None:
+        """Press, move and let go between two places of what is called ``layer``."""
+        box = self.page.get_by_label(layer).bounding_box()
+        assert box
+        self.page.mouse.move(box["x"] + start[0], box["y"] + start[1])
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] + end[0], box["y"] + end[1], steps=4)
+        self.page.mouse.up()
+
     def wait_until_computed(self) -> None:
         """Until every pane shows all its pixels."""
         expect(self.page.locator(".area[data-busy='false']")).to_be_visible(timeout=90_000)

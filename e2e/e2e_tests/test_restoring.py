@@ -46,25 +46,15 @@ class RestoringTest(BrowserTestCase):
         self.page.keyboard.press("b")
         steps = self.page.get_by_label("Steps")
         steps.get_by_role("button", name="Draw movement").click()
-        view = self.page.get_by_label("Draw the movement").bounding_box()
-        assert view
-        self.page.mouse.move(view["x"] + 300, view["y"] + 300)
-        self.page.mouse.down()
-        self.page.mouse.move(view["x"] + 340, view["y"] + 260, steps=4)
-        self.page.mouse.up()
+        self.drag_on("Draw the movement", (300, 300), (340, 260))
         # 57 px on the screen at 100 % of a result 3780 px wide are 15.6 px of the 1040 px before enlarging.
         expect(steps.get_by_text("movement 15.6 px at 45°")).to_be_visible()
         expect(self.page.get_by_label("Draw the movement")).to_have_count(0)
 
         self.page.keyboard.press("0")
         steps.get_by_role("button", name="Read an area").click()
-        area = self.page.get_by_label("Mark an area").bounding_box()
-        assert area
-        self.page.mouse.move(area["x"] + 300, area["y"] + 300)
-        self.page.mouse.down()
-        self.page.mouse.move(area["x"] + 700, area["y"] + 560, steps=4)
         with self.page.expect_response(lambda answer: answer.url.endswith("/blur")) as answered:
-            self.page.mouse.up()
+            self.drag_on("Mark an area", (300, 300), (700, 560))
         self.assertIsNone(answered.value.json()["blur"])
         expect(self.page.get_by_text("No blur was found there", exact=False)).to_be_visible()
         expect(steps.get_by_text("movement 15.6 px at 45°")).to_be_visible()
@@ -87,12 +77,7 @@ class RestoringTest(BrowserTestCase):
         radius.press("Enter")
         expect(radius).to_have_value("1")
         steps.get_by_role("button", name="Read an area").click()
-        area = self.page.get_by_label("Mark an area").bounding_box()
-        assert area
-        self.page.mouse.move(area["x"] + 250, area["y"] + 150)
-        self.page.mouse.down()
-        self.page.mouse.move(area["x"] + 750, area["y"] + 550, steps=4)
-        self.page.mouse.up()
+        self.drag_on("Mark an area", (250, 150), (750, 550))
         expect(radius).not_to_have_value("1")
         self.assertAlmostEqual(float(radius.input_value()), 3, delta=0.5)
 
