@@ -45,6 +45,27 @@ class OutputTest(TestCase):
             )
         return path
 
+    def test_a_longest_side_makes_larger_results_smaller_and_leaves_others(self) -> None:
+        source = write(self.folder / "in.tif", (smooth(300, 400) * 65535).astype(np.uint16))
+        whole = tifffile.imread(self.deliver(source, "whole.tif")).astype(float)
+        small = tifffile.imread(self.deliver(source, "small.tif", longest_side=100)).astype(float)
+        self.assertEqual(small.shape, (75, 100, 3))
+        means = whole.reshape(75, 4, 100, 4, 3).mean(axis=(1, 3))
+        self.assertLess(np.abs(small - means)[2:-2, 2:-2].max() / 65535, 0.02)
+        same = self.deliver(source, "same.tif", longest_side=400)
+        np.testing.assert_array_equal(tifffile.imread(same), whole)
+
+    def test_progressive_jpegs_hold_the_same_pixels(self) -> None:
+        source = write(self.folder / "in.png", (smooth(120, 90) * 255).astype(np.uint8))
+        plainly, gradually = (
+            self.deliver(source, f"{name}.jpg", progressive=name == "gradual") for name in ("plain", "gradual")
+        )
+        with Image.open(plainly) as one, Image.open(gradually) as other:
+            self.assertEqual(("progressive" in one.info, "progressive" in other.info), (False, True))
+            np.testing.assert_array_equal(np.asarray(one), np.asarray(other))
+        with self.assertRaisesRegex(OutputError, "not progressive"):
+            OutputSpec(format="jpeg", progressive=True).check(Size(20_000, 20_000))
+
     def leftovers(self) -> list[str]:
         return sorted(path.name for path in self.folder.iterdir() if path.name.startswith((".kite", "source-")))
 

@@ -66,6 +66,9 @@ class Region:
     def size(self) -> Size:
         return Size(self.width, self.height)
 
+    def moved(self, right: int, down: int) -> Region:
+        return Region(self.x + right, self.y + down, self.width, self.height)
+
     def grown(self, reach: int) -> Region:
         """This region with ``reach`` more pixels on every side."""
         return Region(self.x - reach, self.y - reach, self.width + 2 * reach, self.height + 2 * reach)

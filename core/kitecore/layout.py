@@ -71,6 +71,18 @@ class Layout(BaseModel):
             art, self._lines(face.size, part, ppi), self._margin(ppi), max(1, _px(_MARK_WIDTH, ppi)), ppi
         )
 
+    def boxes(self, face: Size, ppi: float) -> tuple[Region, Region]:
+        """Where the file is cut, and how far its bleed reaches: parts of the file, trim first."""
+        part, margin = self._part(face, ppi), self._margin(ppi)
+        bleed = _px(self.bleed_mm, ppi)
+        whole = Size(face.width + 2 * self.around(ppi), face.height + 2 * self.around(ppi))
+        # Only outer sides of a panel have bleed.
+        trim = Region.between(
+            max(part.x, bleed), max(part.y, bleed), min(part.right, whole.width - bleed),
+            min(part.bottom, whole.height - bleed),
+        )  # fmt: skip
+        return trim.moved(margin - part.x, margin - part.y), part.moved(margin - part.x, margin - part.y)
+
     def around(self, ppi: float) -> int:
         """Pixels of border, wrap and bleed on every side of the face."""
         return _px(self.border_mm, ppi) + _px(self.wrap_mm, ppi) + _px(self.bleed_mm, ppi)

@@ -6,6 +6,7 @@ import errno
 import os
 import shutil
 from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Literal, TypeAlias
@@ -14,29 +15,35 @@ import pyvips
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore import exif as exif_tags
-from kitecore.colour import Intent, interpretation, srgb_profile, to_profile
+from kitecore.colour import Intent, interpretation, profile_name, srgb_profile, to_profile
 from kitecore.errors import NoSpace, OutputError
 from kitecore.exif import Exif
 from kitecore.geometry import Size
 from kitecore.layout import Layout
 from kitecore.lengths import MILLIMETRES_PER_INCH
+from kitecore.pdf import Page, write_pdf
 from kitecore.pixels import has_alpha, to_samples
-from kitecore.profiles import SpaceName, profile_of
+from kitecore.profiles import SpaceName, grey_profile, profile_of
 from kitecore.render import render_strips
 from kitecore.run import Run
 from kitecore.source import Header, Source
+from kitecore.stage import ResampledStage
 from kitecore.stream import StripStream
 from kitecore.take import Plan
 from kitecore.verify import Meant, PixelSum, check_written
-from kitecore.xmp import with_history, without_place
+from kitecore.xmp import for_print, with_history, without_place
 
-Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp"]
+Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp", "pdf"]
 
-ENDINGS: dict[Format, str] = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp"}
+ENDINGS: dict[Format, str] = {"tiff": ".tif", "png": ".png", "jpeg": ".jpg", "webp": ".webp", "pdf": ".pdf"}
 FORMAT_OF_ENDING: dict[str, Format] = {
-    ".tif": "tiff", ".tiff": "tiff", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg", ".webp": "webp",
+    ".tif": "tiff", ".tiff": "tiff", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg", ".webp": "webp", ".pdf": "pdf",
 }  # fmt: skip
-LONGEST_SIDE: dict[Format, int] = {"jpeg": 65_500, "webp": 16_383, "png": 1_000_000, "tiff": 1_000_000}
+LONGEST_SIDE: dict[Format, int] = {
+    "jpeg": 65_500, "webp": 16_383, "png": 1_000_000, "tiff": 1_000_000, "pdf": 1_000_000,
+}  # fmt: skip
+#: A progressive JPEG is held in memory as long as it is written.
+MOST_PROGRESSIVE_PIXELS = 120_000_000
 #: Bytes per sample relative to raw that typical photographs take, for estimates only.
 _TYPICAL_RATIO = {("tiff", "none"): 1.0, ("tiff", "lzw"): 0.85, ("tiff", "zip"): 0.75, ("png", ""): 0.65}
 #: Classic TIFF offsets end at 4 GiB; leave room for what is not pixels.
@@ -45,6 +52,8 @@ _MOST_OPTIMISED_PIXELS = 50_000_000
 _SPARE_BYTES = 32 * 1024 * 1024
 #: Of the time a delivery takes, for progress; the rest is reading back.
 _SHARE_OF_RENDERING = 0.97
+#: What holds the picture inside a PDF, lossless or not.
+_INSIDE_PDF: dict[bool, Format] = {True: "png", False: "jpeg"}
 
 
 class OutputSpec(BaseModel):
@@ -53,11 +62,20 @@ class OutputSpec(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     format: Format = "tiff"
-    depth: Literal[8, 16] = Field(default=16, description="Bits per sample; JPEG and WebP always have 8.")
+    depth: Literal[8, 16] = Field(
+        default=16, description="Bits per sample; JPEG, WebP and PDF with JPEG inside always have 8."
+    )
     compression: Literal["none", "lzw", "zip"] = Field(default="zip", description="For TIFF; all are lossless.")
     tiled: bool = Field(default=False, description="For TIFF: in tiles of 256 px instead of strips.")
-    quality: int = Field(default=92, ge=1, le=100, description="For JPEG and WebP.")
-    lossless: bool = Field(default=False, description="For WebP.")
+    quality: int = Field(default=92, ge=1, le=100, description="For JPEG and WebP, and PDF unless lossless.")
+    lossless: bool = Field(default=False, description="For WebP and PDF.")
+    progressive: bool = Field(default=False, description="For JPEG: shown coarsely first while it arrives.")
+    longest_side: int | None = Field(
+        default=None,
+        ge=16,
+        le=1_000_000,
+        description="px; larger results are made smaller for this file. Null: as they are.",
+    )
     chroma: Literal["full", "half"] = Field(default="full", description="Chroma resolution of JPEG: 4:4:4 or 4:2:0.")
     profile: Literal["keep"] | SpaceName = Field(
         default="keep", description="The source's colour space, or one of these."
@@ -72,19 +90,29 @@ class OutputSpec(BaseModel):
     @property
     def bits(self) -> int:
         """Bits per sample that will really be written."""
-        return 8 if self.format in ("jpeg", "webp") else self.depth
+        lossy = self.format in ("jpeg", "webp") or (self.format == "pdf" and not self.lossless)
+        return 8 if lossy else self.depth
 
     @property
     def lossless_format(self) -> bool:
         """Whether samples come out of the file as they went in."""
-        return self.format in ("tiff", "png") or (self.format == "webp" and self.lossless)
+        return self.format in ("tiff", "png") or (self.format in ("webp", "pdf") and self.lossless)
 
     def ppi_for(self, tagged: float | None) -> float:
         """The tag that will be written, for a source that has the tag ``tagged``."""
         return self.ppi or tagged or 300.0
 
+    def face_size(self, size: Size) -> Size:
+        """Size of the picture inside the file for a result of ``size``."""
+        longest = max(size.width, size.height)
+        if self.longest_side is None or longest <= self.longest_side:
+            return size
+        share = self.longest_side / longest
+        return Size(max(1, round(size.width * share)), max(1, round(size.height * share)))
+
     def final_size(self, size: Size, tagged: float | None) -> Size:
         """Size of the file for a result of ``size`` from a source with the ppi tag ``tagged``. Raises TakeError."""
+        size = self.face_size(size)
         return self.layout.size(size, self.ppi_for(tagged)) if self.layout else size
 
     def check(self, size: Size) -> None:
@@ -94,13 +122,17 @@ class OutputSpec(BaseModel):
             raise OutputError(
                 f"A {self.format.upper()} file can be at most {longest:,} px long and this is {size} px; deliver as TIFF."
             )
+        if self.format == "jpeg" and self.progressive and size.pixels > MOST_PROGRESSIVE_PIXELS:
+            raise OutputError(
+                f"A progressive JPEG of {size} px needs more memory than is kept for one file; deliver it not progressive."
+            )
 
     def estimated_bytes(self, size: Size, bands: int) -> int:
         """About how large the file will be, from what photographs of this size usually take."""
         raw = size.pixels * bands * self.bits / 8
         if self.format == "tiff":
             return int(raw * _TYPICAL_RATIO["tiff", self.compression])
-        if self.format == "png":
+        if self.format == "png" or (self.format == "pdf" and self.lossless):
             return int(raw * _TYPICAL_RATIO["png", ""])
         if self.format == "webp" and self.lossless:
             return int(raw * 0.5)
@@ -133,11 +165,15 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     """
     run = run or Run()
     stage = plan.stage(source.stage(plan.source_reduction(0)))
+    face = spec.face_size(stage.size)
+    if face != stage.size:
+        stage = ResampledStage(stage, face)
     if spec.layout:
         stage = spec.layout.stage(stage, spec.ppi_for(source.header.ppi))
     spec.check(stage.size)
     convert = _converts(spec, source.header.profile, stage.bands)
     bits = 16 if convert else spec.bits
+    flat = spec.format in ("jpeg", "pdf")
     needed = spec.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES
     if free_bytes(path.parent) < needed:
         raise NoSpace(
@@ -156,12 +192,19 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
         with TemporaryDirectory(prefix=".kite-", dir=path.parent) as folder:
             finished = Path(folder) / path.name
             header = _told_further(source.header, spec, plan)
-            profile = _encode(stream, finished, header, spec, bits)
-            _sync(finished)
-            exact = spec.lossless_format and not convert
+            # A PDF is written around a file that holds its picture.
+            encoded = finished.with_suffix(ENDINGS[_INSIDE_PDF[spec.lossless]]) if spec.format == "pdf" else finished
+            profile = _encode(stream, encoded, header, _encoded_as(spec), bits, flat)
+            exact = spec.lossless_format and not convert and not (flat and has_alpha(stage.bands))
             ppi = None if spec.format == "webp" else spec.ppi_for(source.header.ppi)
             meant = Meant(stage.size, spec.bits, ppi, profile, str(pixels) if exact else None)
-            check_written(finished, meant, reading_back)
+            check_written(encoded, meant, reading_back)
+            if encoded != finished:
+                page = _page(
+                    encoded, face, stage.size, spec, source, path.stem, profile, header.xmp if spec.metadata else None
+                )
+                write_pdf(encoded, page, finished, run)
+            _sync(finished)
             run.check()
             finished.replace(path)
     except OSError as error:
@@ -169,6 +212,36 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             raise _no_space(path) from error
         raise OutputError(f"{path.name} could not be written ({error.strerror}).") from error
     run.progress(1.0)
+
+
+def _encoded_as(spec: OutputSpec) -> OutputSpec:
+    """The spec of the file that holds the pixels: itself, or for a PDF the picture inside."""
+    if spec.format != "pdf":
+        return spec
+    return spec.model_copy(update={"format": _INSIDE_PDF[spec.lossless], "metadata": False})
+
+
+def _page(
+    encoded: Path,
+    face: Size,
+    size: Size,
+    spec: OutputSpec,
+    source: Source,
+    title: str,
+    profile: bytes | None,
+    xmp: bytes | None,
+) -> Page:
+    """The page of a PDF of ``size`` with a picture of ``face`` on it, which is encoded already."""
+    ppi = spec.ppi_for(source.header.ppi)
+    whole = size.region
+    trim, bleed = spec.layout.boxes(face, ppi) if spec.layout else (whole, whole)
+    bands = pyvips.Image.new_from_file(str(encoded), access="sequential").bands
+    profile = profile or (srgb_profile() if bands == 3 else grey_profile())
+    now = datetime.now(UTC)
+    return Page(
+        size, bands, spec.bits, ppi, trim, bleed, title, profile, profile_name(profile),
+        for_print(xmp, title, now), now,
+    )  # fmt: skip
 
 
 def _told_further(header: Header, spec: OutputSpec, plan: Plan) -> Header:
@@ -193,8 +266,11 @@ def _sync(path: Path) -> None:
         os.fsync(file.fileno())
 
 
-def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, bits: int) -> bytes | None:
-    """Encode rendered strips as they come, with everything that travels beside the pixels; gives the profile inside."""
+def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, bits: int, flat: bool) -> bytes | None:
+    """Encode rendered strips as they come, with everything that travels beside the pixels; gives the profile inside.
+
+    ``flat`` lays what is transparent on white.
+    """
     profile = header.profile
     try:
         image = stream.open()
@@ -204,8 +280,10 @@ def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, b
             if _converts(spec, profile, image.bands):
                 image = to_profile(image, profile, wanted, spec.bits, spec.intent, spec.black_point)
             profile = wanted if image.bands > 2 else None
+        if flat and has_alpha(image.bands):
+            image = image.flatten(background=255 if image.format == "uchar" else 65_535)
         image = _with_metadata(image, profile, header, spec)
-        _save(image, path, spec, has_alpha(image.bands))
+        _save(image, path, spec)
         if spec.format == "tiff" and spec.metadata and header.exif:
             exif_tags.add_to_tiff(path, header.exif)
         return profile
@@ -247,7 +325,7 @@ def _set_exif(image: pyvips.Image, exif: Exif) -> None:
             image.set_type(read.get_typeof(name), name, read.get(name))
 
 
-def _save(image: pyvips.Image, path: Path, spec: OutputSpec, alpha: bool) -> None:
+def _save(image: pyvips.Image, path: Path, spec: OutputSpec) -> None:
     match spec.format:
         case "tiff":
             raw_bytes = image.width * image.height * image.bands * spec.bits // 8
@@ -261,12 +339,11 @@ def _save(image: pyvips.Image, path: Path, spec: OutputSpec, alpha: bool) -> Non
         case "png":
             image.pngsave(str(path), compression=6)
         case "jpeg":
-            flat = image.flatten(background=255) if alpha else image
-            flat.jpegsave(
+            image.jpegsave(
                 str(path), Q=spec.quality,
                 # Finding the best codes holds the whole picture in memory.
                 optimize_coding=image.width * image.height < _MOST_OPTIMISED_PIXELS,
-                subsample_mode="off" if spec.chroma == "full" else "on",
+                subsample_mode="off" if spec.chroma == "full" else "on", interlace=spec.progressive,
             )  # fmt: skip
         case "webp":
             image.webpsave(str(path), Q=spec.quality, lossless=spec.lossless, effort=4)

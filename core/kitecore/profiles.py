@@ -92,6 +92,20 @@ def profile_of(name: SpaceName) -> bytes:
     return _assembled(tags)
 
 
+@cache
+def grey_profile() -> bytes:
+    """An ICC profile (version 4) of grey with the tone curve of sRGB, for what has none of its own."""
+    return _assembled(
+        [
+            (b"desc", _text("Grey with the curve of sRGB")),
+            (b"cprt", _text("No rights are claimed in this profile.")),
+            (b"wtpt", _numbers(b"XYZ ", _CONNECTION)),
+            (b"kTRC", _curve(_SRGB_CURVE)),
+        ],
+        b"GRAY",
+    )
+
+
 def _fixed(value: float) -> bytes:
     return struct.pack(">i", round(value * 65536))
 
@@ -110,7 +124,7 @@ def _curve(parameters: tuple[float, ...]) -> bytes:
     return b"para" + bytes(4) + struct.pack(">HH", kind, 0) + b"".join(map(_fixed, parameters))
 
 
-def _assembled(tags: list[tuple[bytes, bytes]]) -> bytes:
+def _assembled(tags: list[tuple[bytes, bytes]], colours: bytes = b"RGB ") -> bytes:
     """Header, table and bodies; equal bodies are stored once."""
     place = 128 + 4 + 12 * len(tags)
     table, bodies = b"", b""
@@ -122,7 +136,7 @@ def _assembled(tags: list[tuple[bytes, bytes]]) -> bytes:
         table += tag + struct.pack(">II", stored[body], len(body))
     content = struct.pack(">I", len(tags)) + table + bodies
     header = struct.pack(
-        ">I4sI4s4s4s12s4s4sI4s4sQI12s4s", 128 + len(content), bytes(4), 0x04300000, b"mntr", b"RGB ", b"XYZ ",
+        ">I4sI4s4s4s12s4s4sI4s4sQI12s4s", 128 + len(content), bytes(4), 0x04300000, b"mntr", colours, b"XYZ ",
         struct.pack(">6H", 2026, 1, 1, 0, 0, 0), b"acsp", bytes(4), 0, bytes(4), bytes(4), 0, 0,
         b"".join(map(_fixed, _CONNECTION)), bytes(4),
     )  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import UTC, datetime
+from uuid import uuid4
 from xml.etree import ElementTree
 
 from kitecore.steps import Frame, Step
@@ -14,6 +15,7 @@ _NAMES = {
     "stEvt": "http://ns.adobe.com/xap/1.0/sType/ResourceEvent#", "dc": "http://purl.org/dc/elements/1.1/",
     "exif": "http://ns.adobe.com/exif/1.0/", "tiff": "http://ns.adobe.com/tiff/1.0/",
 }  # fmt: skip
+_PRINT_NAMES = {"pdfxid": "http://www.npes.org/pdfx/ns/id/", "pdf": "http://ns.adobe.com/pdf/1.3/"}
 _AGENT = "Kite Glass"
 #: Packets larger than this, and those that define entities of their own, are handed on as they are.
 _LARGEST = 2_000_000
@@ -43,6 +45,38 @@ def with_history(packet: bytes | None, steps: Sequence[Step], when: datetime | N
     entry = ElementTree.SubElement(entries, _name("rdf:li"), {_name("rdf:parseType"): "Resource"})
     for name, text in (("action", "edited"), ("softwareAgent", _AGENT), ("when", moment), ("parameters", told(steps))):
         ElementTree.SubElement(entry, _name(f"stEvt:{name}")).text = text
+    content: bytes = ElementTree.tostring(root, encoding="utf-8")
+    return _BEGIN + content + _END
+
+
+def for_print(packet: bytes | None, title: str, when: datetime) -> bytes:
+    """The packet (None: an empty one) with what PDF/X-4 asks of a file: its title, dates, identity, and that it is not trapped.
+
+    A packet that is not safe to read is replaced.
+    """
+    unsafe = packet is not None and (len(packet) > _LARGEST or b"<!DOCTYPE" in packet)
+    for prefix, uri in (_NAMES | _PRINT_NAMES).items():
+        ElementTree.register_namespace(prefix, uri)
+    root = _parsed(None if unsafe else packet)
+    description = root.find(_name("rdf:RDF") + "/" + _name("rdf:Description"))
+    assert description is not None
+    moment = when.isoformat(timespec="seconds")
+    identity = f"uuid:{uuid4()}"
+    for name, text in (
+        ("pdfxid:GTS_PDFXVersion", "PDF/X-4"), ("pdf:Trapped", "False"), ("xmp:CreateDate", moment),
+        ("xmp:ModifyDate", moment), ("xmp:MetadataDate", moment), ("xmpMM:DocumentID", identity),
+        ("xmpMM:VersionID", "1"), ("xmpMM:RenditionClass", "default"),
+    ):  # fmt: skip
+        prefix, _, word = name.partition(":")
+        tag = f"{{{(_NAMES | _PRINT_NAMES)[prefix]}}}{word}"
+        description.attrib.pop(tag, None)
+        for old in description.findall(tag):
+            description.remove(old)
+        ElementTree.SubElement(description, tag).text = text
+    if description.find(_name("dc:title")) is None:
+        words = ElementTree.SubElement(ElementTree.SubElement(description, _name("dc:title")), _name("rdf:Alt"))
+        language = "{http://www.w3.org/XML/1998/namespace}lang"
+        ElementTree.SubElement(words, _name("rdf:li"), {language: "x-default"}).text = title
     content: bytes = ElementTree.tostring(root, encoding="utf-8")
     return _BEGIN + content + _END
 
