@@ -81,7 +81,7 @@ def to_profile(
     try:
         known = tagged.icc_import(embedded=True, intent=intent, pcs="lab", black_point_compensation=black_point)
         return known.icc_export(
-            output_profile=_profile_file(wanted), intent=intent, pcs="lab", depth=bits,
+            output_profile=profile_file(wanted), intent=intent, pcs="lab", depth=bits,
             black_point_compensation=black_point,
         )  # fmt: skip
     except pyvips.Error as error:
@@ -109,7 +109,7 @@ def to_lab(pixels: Pixels, profile: bytes | None) -> pyvips.Image:
 
 
 @lru_cache(maxsize=16)
-def _profile_file(profile: bytes) -> str:
+def profile_file(profile: bytes) -> str:
     """A file that holds a profile, for libvips reads output profiles from files only; removed when the process ends."""
     with NamedTemporaryFile(prefix="profile-", suffix=".icc", delete=False) as file:
         file.write(profile)
