@@ -58,6 +58,24 @@ def blurred(picture: np.ndarray, kernel: np.ndarray) -> np.ndarray:
     return cv2.filter2D(picture.astype(np.float32), -1, turned, borderType=cv2.BORDER_REFLECT_101)
 
 
+def scanned(page: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """A printed page as it comes off a scanner or a camera: soft ink, fainter in places, uneven light, a little grain.
+
+    uint8 in and out. This is the *truth* of small print, which is never as sharp as the font.
+    """
+    height, width = page.shape[:2]
+    soft = cv2.GaussianBlur(page.astype(np.float32), (0, 0), random.uniform(0.5, 1.3)) / 255
+    # Light falls off across the page, and ink is not everywhere as black.
+    corners = random.uniform(0.55, 1.0, (2, 2)).astype(np.float32)
+    light = cv2.resize(corners, (width, height), interpolation=cv2.INTER_LINEAR)[..., None]
+    black = np.float32(random.uniform(0, 0.35))
+    shade = (black + (1 - black) * soft) * light
+    if random.random() < 0.5:
+        grain = cv2.GaussianBlur(random.standard_normal((height, width, 1), np.float32), (0, 0), 0.7)
+        shade = shade + grain.reshape(height, width, 1) * np.float32(random.uniform(0, 0.02))
+    return eight(shade * 255)
+
+
 def add_noise(picture: np.ndarray, sigma: float, random: np.random.Generator) -> np.ndarray:
     """Gaussian noise of ``sigma`` (of 255) on a uint8 picture, clipped to it."""
     return eight(picture + random.standard_normal(picture.shape, dtype=np.float32) * np.float32(sigma))

@@ -2,7 +2,7 @@
 
 ``python lab/drawings.py`` draws pictures of 640×640 px four times as large and averages them down, so that edges are
 exact; lettering is set in openly licensed fonts from Debian packages (recorded in ``lab/provenance_fonts.json``); a
-few scenes are ray-traced. Seeded: the same pictures every time.
+few scenes are ray-traced; book pages are set in small print of real words. Seeded: the same pictures every time.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ import string
 import subprocess
 import tempfile
 from pathlib import Path
+from pydoc_data.topics import topics
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
@@ -24,6 +25,8 @@ FONTS = HERE / "fonts"
 PROVENANCE = HERE / "provenance_fonts.json"
 PACKAGES = ("fonts-dejavu-core", "fonts-liberation", "fonts-lato", "fonts-crosextra-caladea", "fonts-cantarell")
 SIDE, FINE = 640, 4
+#: Real words, as prose has them: small print is guessed from what letters usually stand together.
+WORDS = " ".join(topics[name] for name in sorted(topics)).split()
 
 
 def fetch_fonts() -> list[Path]:
@@ -141,6 +144,20 @@ class Sheet:
             Image.fromarray(np.broadcast_to(a + (b - a) * ramp, (self.side, self.side, 3)).astype(np.uint8))
         )
 
+    def book_page(self) -> Image.Image:
+        """A page of small print from edge to edge, dark on light, at 11 to 26 px."""
+        paper, ink = (int(value) for value in (self.random.integers(215, 256), self.random.integers(0, 70)))
+        self.pen.rectangle((0, 0, self.side, self.side), (paper,) * 3)
+        size = int(FINE * 11 * 2 ** self.random.uniform(0, 1.25))
+        leading, margin = size * self.random.uniform(1.1, 1.6), self.random.uniform(0, size * 2)
+        font = ImageFont.truetype(str(self.fonts[self.random.integers(len(self.fonts))]), size)
+        y = -size * self.random.random()
+        while y < self.side:
+            place = int(self.random.integers(len(WORDS) - 40))
+            self.pen.text((margin, y), " ".join(WORDS[place : place + 40]), (ink,) * 3, font)
+            y += leading * (2 if self.random.random() < 0.08 else 1)
+        return self.image.resize((SIDE, SIDE), Image.Resampling.BOX)
+
     def finished(self) -> Image.Image:
         if self.random.random() < 0.25:
             self.shading()
@@ -197,6 +214,8 @@ def main() -> None:
     fonts = fetch_fonts()
     for seed in range(110):
         Sheet(fonts, seed).finished().save(DRAWINGS / f"drawing-{seed:03}.png")
+    for seed in range(70):
+        Sheet(fonts, 1000 + seed).book_page().save(DRAWINGS / f"page-{seed:03}.png")
     for seed in range(6):
         path = DRAWINGS / f"render-{seed:02}.png"
         if not path.exists():

@@ -23,11 +23,17 @@ def photographs() -> tuple[np.ndarray, ...]:
 @cache
 def drawings() -> tuple[np.ndarray, ...]:
     """The drawings, lettering and renders of :mod:`drawings`, H×W×3 uint8."""
-    return _pictures_in(HERE / "drawings", "lab/drawings.py")
+    return _pictures_in(HERE / "drawings", "lab/drawings.py", "[dr]*.png")
 
 
-def _pictures_in(folder: Path, maker: str) -> tuple[np.ndarray, ...]:
-    paths = sorted(folder.glob("*.png"))
+@cache
+def book_pages() -> tuple[np.ndarray, ...]:
+    """The pages of small print of :mod:`drawings`, H×W×3 uint8."""
+    return _pictures_in(HERE / "drawings", "lab/drawings.py", "page-*.png")
+
+
+def _pictures_in(folder: Path, maker: str, pattern: str = "*.png") -> tuple[np.ndarray, ...]:
+    paths = sorted(folder.glob(pattern))
     if not paths:
         raise SystemExit(f"There are no training pictures in {folder.name} yet: run {maker} first.")
     return tuple(np.asarray(Image.open(path).convert("RGB")) for path in paths)

@@ -9,7 +9,7 @@ import damage
 import numpy as np
 from losses import log_error
 from network import EnlargingNetwork
-from patches import cut, drawings, photographs, tensor
+from patches import book_pages, cut, drawings, photographs, tensor
 from recipe import Recipe
 from reserved import LETTERING, grey_pictures
 from torch import Tensor, nn
@@ -17,7 +17,8 @@ from watch import drawn_gain, psnr_table
 
 FACTORS = (2, 3, 4, 4, 4, 6, 8)
 PATCH = {2: 48, 3: 40, 4: 36, 6: 28, 8: 24}
-BATCH = 6
+#: Patches of one step, and how many of them are of small print.
+BATCH, PAGES = 6, 2
 
 
 def drawn_source(sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
@@ -37,9 +38,13 @@ class Drawn(Recipe):
         factor = int(random.choice(FACTORS))
         side = PATCH[factor] * factor
         # A photograph now and then, so that what is printed beside the lettering is not spoilt.
+        sharp = [cut(photographs(), side, random)]
+        sharp += [cut(book_pages(), side, random, 1) for _ in range(PAGES)]
+        sharp += [cut(drawings(), side, random, candidates=1 + index % 3) for index in range(BATCH - len(sharp))]
+        # Pages, and some drawings too, as a scanner gives them.
         sharp = [
-            cut(photographs() if index == 0 else drawings(), side, random, candidates=1 + index % 3)
-            for index in range(BATCH)
+            damage.scanned(patch, random) if 0 < index <= PAGES or (index and random.random() < 0.25) else patch
+            for index, patch in enumerate(sharp)
         ]
         small, truth = tensor([drawn_source(patch, factor, random) for patch in sharp]), tensor(sharp)
         return log_error(network(small, factor), truth)
