@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
+from datetime import datetime
 from typing import Any, Literal
 
 from django.db import transaction
+from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
+from batches.models import Batch
 from cards.models import Card
-from deliveries.orders import order_delivery
+from deliveries.models import Delivery
+from deliveries.orders import fitted_to, order_delivery
+from deliveries.schemas import DeliveryOut
 from deliveries.speed import seconds_for
 from kitecore.errors import KiteError
 from kitecore.output import OutputSpec
-from kitecore.steps import Enlarge
 from kitecore.steps.base import Percent
-from kitecore.steps.enlarge import ByPrint
-from kitecore.take import Plan, plan
 from kitecore.take import Take as CoreTake
+from kitecore.take import plan
 from kiteglass.errors import Refused
 from people.signed_in import PersonRequest
 from pictures.models import Picture
@@ -71,7 +75,7 @@ class _Batch:
     def planned(self, picture: Picture) -> Planned:
         """Raises a KiteError if it cannot be done."""
         resolved = plan(CoreTake.model_validate({"steps": self._steps(picture)}), picture.size)
-        spec = self._spec(resolved)
+        spec = fitted_to(resolved, self._wanted.spec)
         size = spec.final_size(resolved.size, picture.facts["ppi"])
         spec.check(size)
         return Planned(
@@ -80,7 +84,14 @@ class _Batch:
             seconds=seconds_for(resolved.work, resolved.size.pixels),
         )  # fmt: skip
 
-    def ordered(self, picture: Picture) -> Planned:
+    @property
+    def treatment(self) -> str:
+        """What is done to its pictures, in a few words."""
+        if self._card:
+            return f"Card {self._card.name}"
+        return "Their takes" if self._wanted.by == "take" else "As suggested"
+
+    def ordered(self, picture: Picture, batch: Batch) -> Planned:
         """Raises a KiteError if it cannot be done; then nothing was made of it."""
         planned = self.planned(picture)
         with transaction.atomic():
@@ -88,16 +99,8 @@ class _Batch:
             if take is None:
                 name = self._card.name if self._card else SUGGESTED
                 take = Take.objects.begin(picture, self._steps(picture), name)
-            planned.delivery_id = order_delivery(take, self._spec(take.plan())).id
+            planned.delivery_id = order_delivery(take, fitted_to(take.plan(), self._wanted.spec), batch=batch).id
         return planned
-
-    def _spec(self, resolved: Plan) -> OutputSpec:
-        """What is written; without ppi of its own, a print is tagged with those it was made for."""
-        spec = self._wanted.spec
-        targets = [step.target for step in resolved.steps if isinstance(step, Enlarge)]
-        if spec.ppi is None and targets and isinstance(targets[-1], ByPrint):
-            return spec.model_copy(update={"ppi": targets[-1].ppi})
-        return spec
 
     def _take(self, picture: Picture) -> Take | None:
         """The take that is there already; None where a new one is to be made. Raises Refused if there is none."""
@@ -121,11 +124,11 @@ class _Batch:
         return [step.model_dump(mode="json") for step in suggestion_for(picture, reading).steps]
 
 
-def _each(batch: _Batch, order: bool) -> list[Planned]:
+def _each(pictures: list[Picture], work: Callable[[Picture], Planned]) -> list[Planned]:
     done = []
-    for picture in batch.pictures:
+    for picture in pictures:
         try:
-            done.append(batch.ordered(picture) if order else batch.planned(picture))
+            done.append(work(picture))
         except KiteError as error:
             done.append(Planned(picture_id=picture.id, picture_name=picture.name, problem=str(error)))
     return done
@@ -134,10 +137,40 @@ def _each(batch: _Batch, order: bool) -> list[Planned]:
 @router.post("/batch/plan", response=list[Planned])
 def plan_batch(request: PersonRequest, wanted: BatchIn) -> list[Planned]:
     """What would be made of each picture: size, bytes, time, or why not. Nothing is changed."""
-    return _each(_Batch(request, wanted), order=False)
+    asked = _Batch(request, wanted)
+    return _each(asked.pictures, asked.planned)
 
 
 @router.post("/batch", response={201: list[Planned]})
 def order_batch(request: PersonRequest, wanted: BatchIn) -> tuple[int, list[Planned]]:
     """Order a file of every picture that can be done, in the order given; the others say why not."""
-    return 201, _each(_Batch(request, wanted), order=True)
+    asked = _Batch(request, wanted)
+    batch = Batch.objects.create(job=asked.pictures[0].job, treatment=asked.treatment)
+    done = _each(asked.pictures, lambda picture: asked.ordered(picture, batch))
+    batch.left_out = [{"name": one.picture_name, "problem": one.problem} for one in done if one.problem]
+    batch.save(update_fields=["left_out"])
+    return 201, done
+
+
+class LeftOut(Schema):
+    name: str
+    problem: str
+
+
+class BatchOut(Schema):
+    """How far a batch is, and in the end what became of it."""
+
+    id: uuid.UUID
+    job_id: uuid.UUID
+    job_title: str = Field(alias="job.title")
+    treatment: str
+    created: datetime
+    left_out: list[LeftOut]
+    deliveries: list[DeliveryOut]
+
+
+@router.get("/batches", response=list[BatchOut])
+def list_batches(request: PersonRequest) -> QuerySet[Batch]:
+    """The newest twenty."""
+    files = Delivery.objects.select_related("picture__original", "job").order_by("position", "created")
+    return Batch.objects.of(request.auth).prefetch_related(Prefetch("deliveries", files))[:20]

@@ -6,7 +6,7 @@ import asyncio
 import uuid
 from collections.abc import AsyncIterator, Iterator
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Literal
 
 from asgiref.sync import sync_to_async
 from django.db import transaction
@@ -19,14 +19,15 @@ from ninja import Router
 from deliveries.bundle import bundle
 from deliveries.events import delivery_events
 from deliveries.ledger import Ledger, ledger_of
-from deliveries.models import UNFINISHED, Delivery, State
+from deliveries.models import UNFINISHED, WAITING, Delivery, SavedOutput, State
 from deliveries.names import free_name
-from deliveries.orders import default_name, order_delivery, order_panels
-from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate
+from deliveries.orders import default_name, fitted_to, order_delivery, order_panels
+from deliveries.queue import call_off, enqueue, last_position, pause, put_in_order, resume
+from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate, FilesIn, OutputIn, OutputOut, Which
 from deliveries.speed import seconds_for
-from deliveries.tasks import order
 from jobs.models import Job
-from kiteglass.errors import Conflict
+from kiteglass.errors import Conflict, Refused
+from kiteglass.order import Order
 from people.models import Person
 from people.signed_in import PersonRequest, signed_in
 from pictures.names import safe_name
@@ -44,7 +45,7 @@ def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> 
     size = wanted.spec.final_size(resolved.size, take.picture.facts["ppi"])
     wanted.spec.check(size)
     bands = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}[take.picture.facts["colour"]]
-    name = wanted.name or default_name(take, resolved, wanted.spec.ppi)
+    name = wanted.name or default_name(take, resolved, wanted.spec)
     return Estimate(
         name=free_name(take.picture.job, name, wanted.spec.format),
         bytes=wanted.spec.estimated_bytes(size, bands),
@@ -62,11 +63,41 @@ def create_delivery(request: PersonRequest, take_id: uuid.UUID, wanted: Delivery
     return 201, order_delivery(take, wanted.spec, wanted.name)
 
 
-@router.post("/takes/{take_id}/panels", response={201: list[DeliveryOut]})
-def create_panels(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> tuple[int, list[Delivery]]:
-    """Order a file for each panel of the spec's layout; one file where it has no panels."""
+@router.post("/takes/{take_id}/files", response={201: list[DeliveryOut]})
+def create_files(request: PersonRequest, take_id: uuid.UUID, wanted: FilesIn) -> tuple[int, list[Delivery]]:
+    """Order a file, or one for each panel of its layout, and one by each of some saved outputs: all of them or none."""
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-    return 201, order_panels(take, wanted.spec, wanted.name)
+    outputs = SavedOutput.objects.of(request.auth).in_bulk(wanted.outputs)
+    if len(outputs) < len(set(wanted.outputs)):
+        raise Refused("One of these outputs is not saved any more; choose again.")
+    with transaction.atomic():
+        made = order_panels(take, wanted.spec, wanted.name)
+        for output in (outputs[key] for key in dict.fromkeys(wanted.outputs)):
+            spec = fitted_to(take.plan(), output.core_spec)
+            made += order_panels(take, spec, default_name(take, take.plan(), spec, output.name))
+    return 201, made
+
+
+@router.get("/outputs", response=list[OutputOut])
+def list_outputs(request: PersonRequest) -> QuerySet[SavedOutput]:
+    """The person's saved output specs."""
+    return SavedOutput.objects.of(request.auth)
+
+
+@router.post("/outputs", response={201: OutputOut})
+def save_output(request: PersonRequest, wanted: OutputIn) -> tuple[int, SavedOutput]:
+    """Keep an output spec under a name; one of that name is replaced."""
+    output, _ = SavedOutput.objects.update_or_create(
+        owner=request.auth, name=wanted.name, defaults={"spec": wanted.spec.model_dump(mode="json")}
+    )
+    return 201, output
+
+
+@router.delete("/outputs/{output_id}", response={204: None})
+def remove_output(request: PersonRequest, output_id: uuid.UUID) -> tuple[int, None]:
+    """Forget a saved output; what was delivered by it stays."""
+    get_object_or_404(SavedOutput.objects.of(request.auth), id=output_id).delete()
+    return 204, None
 
 
 @router.get("/jobs/{job_id}/deliveries", response=list[DeliveryOut])
@@ -89,14 +120,12 @@ def get_delivery(request: PersonRequest, delivery_id: uuid.UUID) -> Delivery:
 @router.post("/deliveries/{delivery_id}/cancel", response=DeliveryOut)
 def cancel_delivery(request: PersonRequest, delivery_id: uuid.UUID) -> Delivery:
     """Call a delivery off: at once if it waits, within one region's time if it runs."""
-    with transaction.atomic():
-        delivery = get_object_or_404(Delivery.objects.of(request.auth).select_for_update(of=("self",)), id=delivery_id)
-        if delivery.state not in UNFINISHED:
-            raise Conflict(f"{delivery.name} is {delivery.state} already.")
-        delivery.cancel_asked = True
-        if delivery.state == State.QUEUED:
-            delivery.state = State.CANCELLED
-        delivery.save()
+    mine = Delivery.objects.of(request.auth)
+    delivery = get_object_or_404(mine, id=delivery_id)
+    if delivery.state not in (*WAITING, *UNFINISHED):
+        raise Conflict(f"{delivery.name} is {delivery.state} already.")
+    call_off(mine.filter(id=delivery_id))
+    delivery.refresh_from_db()
     return delivery
 
 
@@ -109,9 +138,37 @@ def retry_delivery(request: PersonRequest, delivery_id: uuid.UUID) -> Delivery:
             raise Conflict(f"{delivery.name} is {delivery.state}; only failed or cancelled deliveries are tried again.")
         delivery.state, delivery.cancel_asked, delivery.progress = State.QUEUED, False, 0
         delivery.message, delivery.deaths, delivery.finished = "", 0, None
+        delivery.position = last_position()
         delivery.save()
-        order(delivery)
+        enqueue(delivery)
     return delivery
+
+
+@router.get("/queue", response=list[DeliveryOut])
+def queue(request: PersonRequest) -> QuerySet[Delivery]:
+    """What is being made and what waits, in the order in which it will be made."""
+    return Delivery.objects.of(request.auth).filter(state__in=(*WAITING, *UNFINISHED)).order_by("position", "created")
+
+
+@router.put("/queue/order", response=list[DeliveryOut])
+def order_queue(request: PersonRequest, order: Order) -> QuerySet[Delivery]:
+    """Have what waits made in this order."""
+    put_in_order(Delivery.objects.of(request.auth), [str(one) for one in order.ids])
+    return queue(request)
+
+
+@router.post("/queue/{change}", response=list[DeliveryOut])
+def change_queue(
+    request: PersonRequest, change: Literal["pause", "resume", "cancel"], which: Which
+) -> QuerySet[Delivery]:
+    """Hold what waits, let it go on, or call everything off: all of the queue, one batch's, or some."""
+    chosen = Delivery.objects.of(request.auth)
+    if which.batch_id:
+        chosen = chosen.filter(batch_id=which.batch_id)
+    if which.ids is not None:
+        chosen = chosen.filter(id__in=which.ids)
+    {"pause": pause, "resume": resume, "cancel": call_off}[change](chosen)
+    return queue(request)
 
 
 async def _chunks(file: BinaryIO) -> AsyncIterator[bytes]:

@@ -15,13 +15,18 @@ from pictures.models import Picture
 
 class State(models.TextChoices):
     QUEUED = "queued"
+    #: Waits, but is passed over until it is let go on.
+    PAUSED = "paused"
     RUNNING = "running"
     DONE = "done"
     FAILED = "failed"
     CANCELLED = "cancelled"
 
 
+#: What a worker may still have to do with.
 UNFINISHED = (State.QUEUED, State.RUNNING)
+#: What stands in the queue, to be put in order or called off.
+WAITING = (State.QUEUED, State.PAUSED)
 
 
 class DeliveryQuerySet(models.QuerySet["Delivery"]):
@@ -35,6 +40,7 @@ class Delivery(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="deliveries")
     picture = models.ForeignKey(Picture, on_delete=models.PROTECT, related_name="deliveries")
+    batch = models.ForeignKey("batches.Batch", null=True, on_delete=models.PROTECT, related_name="deliveries")
     take_name = models.CharField(max_length=60)
     #: kitecore.take.Take.steps, as they were
     steps = models.JSONField()
@@ -46,6 +52,10 @@ class Delivery(models.Model):
     height = models.PositiveIntegerField()
     #: Floating-point operations its plan needs; with ``seconds`` this tells how fast the machine is.
     work = models.FloatField()
+    #: How long it will take, as was thought when it was ordered.
+    expected_seconds = models.FloatField(default=0)
+    #: Its place in the queue: the lowest is made first.
+    position = models.BigIntegerField(default=0)
     state = models.CharField(max_length=10, choices=State.choices, default=State.QUEUED)
     progress = models.FloatField(default=0)
     message = models.TextField(blank=True)
@@ -54,6 +64,8 @@ class Delivery(models.Model):
     attempt = models.PositiveIntegerField(default=0)
     #: How many runs in a row ended without a word, their worker gone.
     deaths = models.PositiveIntegerField(default=0)
+    #: The worker that made it, or is at it.
+    worker = models.CharField(max_length=120, blank=True, default="")
     bytes = models.BigIntegerField(null=True)
     sha256 = models.CharField(max_length=64, blank=True)
     seconds = models.FloatField(null=True)
@@ -66,7 +78,11 @@ class Delivery(models.Model):
 
     class Meta:
         ordering = ["-created"]
-        indexes = [models.Index(fields=["job", "-created"]), models.Index(fields=["modified"])]
+        indexes = [
+            models.Index(fields=["job", "-created"]),
+            models.Index(fields=["modified"]),
+            models.Index(fields=["state", "position"]),
+        ]
         constraints = [models.UniqueConstraint(fields=["job", "name"], name="free_name_in_job")]
 
     def __str__(self) -> str:
@@ -83,6 +99,35 @@ class Delivery(models.Model):
     @property
     def core_take(self) -> CoreTake:
         return CoreTake.model_validate({"steps": self.steps})
+
+    @property
+    def core_spec(self) -> OutputSpec:
+        return OutputSpec.model_validate(self.spec)
+
+
+class SavedOutputQuerySet(models.QuerySet["SavedOutput"]):
+    def of(self, person: Person) -> SavedOutputQuerySet:
+        return self.filter(owner=person)
+
+
+class SavedOutput(models.Model):
+    """An output spec kept under a name, to be used again and together with others."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="outputs")
+    name = models.CharField(max_length=60)
+    #: kitecore.output.OutputSpec
+    spec = models.JSONField()
+    created = models.DateTimeField(auto_now_add=True)
+
+    objects = SavedOutputQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["created"]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="one_output_of_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
 
     @property
     def core_spec(self) -> OutputSpec:

@@ -5,14 +5,14 @@ from __future__ import annotations
 from pathlib import PurePath
 
 from jobs.models import Job
-from kitecore.output import ENDINGS, Format
+from kitecore.output import ENDINGS, FORMAT_OF_ENDING, Format
 from pictures.names import safe_name
 
 
 def free_name(job: Job, wanted: str, form: Format) -> str:
     """``wanted`` with the format's ending, and a number behind it if the job already has a file of that name."""
     stem = PurePath(safe_name(wanted, "picture"))
-    known = stem.suffix.lower() in (".tif", ".tiff", ".png", ".jpg", ".jpeg", ".webp")
+    known = stem.suffix.lower() in FORMAT_OF_ENDING
     base = stem.stem if known else stem.name
     taken = {name.lower() for name in job.deliveries.values_list("name", flat=True)}
     for number in range(1, len(taken) + 2):

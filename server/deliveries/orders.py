@@ -7,33 +7,46 @@ from pathlib import Path
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
+from batches.models import Batch
 from deliveries.models import Delivery
 from deliveries.names import free_name
-from deliveries.tasks import order
+from deliveries.queue import enqueue, last_position
+from deliveries.speed import seconds_for
 from kitecore.output import OutputSpec
 from kitecore.steps import Enlarge, Frame
+from kitecore.steps.enlarge import ByPrint
 from kitecore.take import Plan
 from kiteglass.errors import Conflict, Refused
 from people.name_template import filled
 from takes.models import Take
 
 
-def default_name(take: Take, resolved: Plan, ppi: float | None) -> str:
-    """A name made from the owner's template."""
+def default_name(take: Take, resolved: Plan, spec: OutputSpec, output: str = "") -> str:
+    """A name made from the owner's template; one that says nothing of a saved ``output`` has its name behind it."""
+    template = take.picture.job.owner.defaults.name
     enlarging = next((step for step in resolved.steps if isinstance(step, Enlarge)), None)
     done = [step.kind for step in resolved.steps if not isinstance(step, Frame) or step != Frame()]
+    face = spec.face_size(resolved.size)
     words = {
         "picture": Path(take.picture.name).stem, "job": take.picture.job.title, "take": take.name,
         "steps": "-".join(done), "engine": enlarging.engine if enlarging else "",
         "factor": f"{resolved.scale:.3g}x" if enlarging else "",
-        "width": str(resolved.size.width), "height": str(resolved.size.height),
-        "ppi": f"{ppi:g}" if ppi else "", "date": timezone.localdate().isoformat(),
+        "width": str(face.width), "height": str(face.height),
+        "ppi": f"{spec.ppi:g}" if spec.ppi else "", "output": output, "date": timezone.localdate().isoformat(),
     }  # fmt: skip
-    return filled(take.picture.job.owner.defaults.name, words)
+    return filled(template if "{output}" in template else f"{template} {{output}}", words)
 
 
-def order_delivery(take: Take, spec: OutputSpec, name: str = "") -> Delivery:
-    """Order a file from a take as it is now; later changes of the take do not touch it.
+def fitted_to(resolved: Plan, spec: OutputSpec) -> OutputSpec:
+    """The spec for this take: without ppi of its own, a print is tagged with those it was made for."""
+    targets = [step.target for step in resolved.steps if isinstance(step, Enlarge)]
+    if spec.ppi is None and targets and isinstance(targets[-1], ByPrint):
+        return spec.model_copy(update={"ppi": targets[-1].ppi})
+    return spec
+
+
+def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch: Batch | None = None) -> Delivery:
+    """Order a file from a take as it is now, last in the queue; later changes of the take do not touch it.
 
     Raises a KiteError if the take was made elsewhere or cannot be done, or the format cannot hold the result.
     """
@@ -43,7 +56,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "") -> Delivery:
     size = spec.final_size(resolved.size, take.picture.facts["ppi"])
     spec.check(size)
     job = take.picture.job
-    wanted = name or default_name(take, resolved, spec.ppi)
+    wanted = name or default_name(take, resolved, spec)
     # Two orders at the same moment may find the same name free; the later one looks again.
     for _ in range(20):
         try:
@@ -52,8 +65,10 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "") -> Delivery:
                     job=job, picture=take.picture, take_name=take.name, name=free_name(job, wanted, spec.format),
                     steps=take.state.steps if take.state else [], spec=spec.model_dump(mode="json"),
                     width=size.width, height=size.height, work=resolved.work,
+                    expected_seconds=seconds_for(resolved.work, resolved.size.pixels), position=last_position(),
+                    batch=batch,
                 )  # fmt: skip
-                order(delivery)
+                enqueue(delivery)
                 job.save(update_fields=["modified"])
             return delivery
         except IntegrityError:
@@ -66,7 +81,7 @@ def order_panels(take: Take, spec: OutputSpec, name: str = "") -> list[Delivery]
     if spec.layout is None or spec.layout.panels == 1:
         return [order_delivery(take, spec, name)]
     count = spec.layout.panels
-    base = name or default_name(take, take.plan(), spec.ppi)
+    base = name or default_name(take, take.plan(), spec)
     with transaction.atomic():
         return [
             order_delivery(

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import uuid
 from datetime import datetime
+from typing import Annotated
 
 from ninja import Field, Schema
+from pydantic import StringConstraints
 
 from deliveries.models import State
 from kitecore.output import OutputSpec
@@ -14,6 +16,30 @@ from kitecore.output import OutputSpec
 class DeliveryIn(Schema):
     spec: OutputSpec
     name: str = Field(default="", max_length=255, description="Empty: made from the picture's name and size.")
+
+
+class FilesIn(DeliveryIn):
+    """One file or its panels, and files by saved outputs besides."""
+
+    outputs: list[uuid.UUID] = Field(default=[], max_length=20, description="Saved outputs that are made as well.")
+
+
+class OutputIn(Schema):
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60)]
+    spec: OutputSpec
+
+
+class OutputOut(Schema):
+    id: uuid.UUID
+    name: str
+    spec: OutputSpec
+
+
+class Which(Schema):
+    """Which of the queue: all of it unless one of these is given."""
+
+    batch_id: uuid.UUID | None = None
+    ids: list[uuid.UUID] | None = Field(default=None, max_length=1000)
 
 
 class Estimate(Schema):
@@ -30,6 +56,7 @@ class Estimate(Schema):
 class DeliveryOut(Schema):
     id: uuid.UUID
     job_id: uuid.UUID
+    batch_id: uuid.UUID | None
     picture_id: uuid.UUID
     picture_name: str = Field(alias="picture.name")
     take_name: str
@@ -43,6 +70,9 @@ class DeliveryOut(Schema):
     bytes: int | None
     sha256: str
     seconds: float | None
+    expected_seconds: float = Field(description="As was thought when it was ordered.")
+    position: int = Field(description="In the queue: the lowest is made first.")
+    worker: str
     created: datetime
     started: datetime | None
     finished: datetime | None

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import contextlib
 import hashlib
 import logging
+import os
 import shutil
+import socket
 import time
 from collections.abc import Callable
 from typing import TypeVar
@@ -14,7 +15,6 @@ from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 
 from deliveries.models import UNFINISHED, Delivery, State
 from kitecore.errors import Cancelled, KiteError
@@ -97,6 +97,7 @@ def _begin(delivery_id: str) -> Delivery | None:
         if delivery.state == State.RUNNING:
             delivery.deaths += 1
         delivery.attempt += 1
+        delivery.worker = f"{socket.gethostname()} {os.getpid()}"
         delivery.state, delivery.progress, delivery.started = State.RUNNING, 0, timezone.now()
         if delivery.cancel_asked:
             delivery.state, delivery.finished = State.CANCELLED, timezone.now()
@@ -161,13 +162,3 @@ def deliver(delivery_id: str) -> None:
     finally:
         if not delivery.path.exists():
             shutil.rmtree(delivery.folder, ignore_errors=True)
-
-
-def order(delivery: Delivery) -> None:
-    """Put a delivery into the queue once its row is committed; one that waits there already waits on."""
-
-    def defer() -> None:
-        with contextlib.suppress(AlreadyEnqueued):
-            deliver.configure(queueing_lock=f"delivery-{delivery.id}").defer(delivery_id=str(delivery.id))
-
-    transaction.on_commit(defer)

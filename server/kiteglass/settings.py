@@ -72,6 +72,7 @@ INSTALLED_APPS = [
     "reports",
     "viewing",
     "engines",
+    "batches",
     "deliveries",
 ]
 # Every one of these works asynchronously: a sync one would keep the viewer's tiles from being called off.
@@ -111,7 +112,8 @@ WEB_DIST = Path(os.environ.get("KITE_WEB_DIST", REPOSITORY / "web" / "dist"))
 ORIGINALS = HOME / "originals"
 PREVIEWS = HOME / "previews"
 DELIVERIES = HOME / "deliveries"
-SCRATCH = HOME / "scratch"
+#: For files that are open; nothing another worker needs.
+SCRATCH = Path(os.environ.get("KITE_SCRATCH", HOME / "scratch"))
 #: Networks that people of the workshop brought; the core looks for engines where KITE_ENGINES says.
 ENGINES = HOME / "engines"
 os.environ["KITE_ENGINES"] = os.pathsep.join(

@@ -17,6 +17,7 @@ NAME_WORDS = {
     "width": "width in pixels",
     "height": "height in pixels",
     "ppi": "pixels per inch",
+    "output": "name of the saved output",
     "date": "day it was ordered",
 }
 _WORD = re.compile(r"\{([^{}]*)\}")

@@ -43,6 +43,20 @@ class BatchTest(ServerTestCase):
             self.assertEqual(Delivery.objects.get(id=one["delivery_id"]).state, State.DONE)
         self.assertEqual(Delivery.objects.count(), 2)
 
+    def test_the_report_tells_of_every_picture(self) -> None:
+        Take.objects.get(picture=self.pictures[1]).save_steps([plain(4), plain(8), plain(8), plain(8)])
+        done, _, waits = self.ask("/batch").json()
+        deliver.func(done["delivery_id"])
+        (report,) = self.client.get("/api/batches").json()
+        self.assertEqual([one["name"] for one in report["left_out"]], ["three.png"])
+        self.assertEqual(
+            [(one["id"], one["state"]) for one in report["deliveries"]],
+            [(done["delivery_id"], "done"), (waits["delivery_id"], "queued")],
+        )
+        self.assertTrue(report["deliveries"][0]["worker"])
+        self.assertGreater(report["deliveries"][1]["expected_seconds"], 0)
+        self.assertEqual(self.as_stranger().get("/api/batches").json(), [])
+
     def test_the_chosen_take_is_the_one_that_is_delivered(self) -> None:
         other = Take.objects.begin(self.pictures[0], [plain(3)])
         other.choose()

@@ -53,13 +53,42 @@ class DeliveriesTest(Ordering, ServerTestCase):
         wanted = {"spec": {"ppi": 254, "layout": layout}, "name": "Banner"}
         estimate = self.send("post", f"/takes/{take.id}/estimate", wanted).json()
         self.assertEqual((estimate["width"], estimate["height"]), ((120 + 40) // 2 + 10, 80 + 40))
-        made = self.send("post", f"/takes/{take.id}/panels", wanted).json()
+        made = self.send("post", f"/takes/{take.id}/files", wanted).json()
         self.assertEqual([one["name"] for one in made], ["Banner, panel 1 of 2.tif", "Banner, panel 2 of 2.tif"])
         parts = [tifffile.imread(self.run_task(Delivery.objects.get(id=one["id"])).path) for one in made]
         self.assertEqual(parts[0].shape[:2], (estimate["height"], estimate["width"]))
         np.testing.assert_array_equal(parts[0][:, -20:], parts[1][:, :20], "neighbours share the overlap")
         too_deep = {"spec": {"layout": {"wrap_mm": 900}}, "name": ""}
-        self.assertEqual(self.send("post", f"/takes/{take.id}/panels", too_deep).status_code, 422)
+        self.assertEqual(self.send("post", f"/takes/{take.id}/files", too_deep).status_code, 422)
+
+    def test_one_take_goes_out_in_several_sizes_at_once(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(4)])
+        saved = {
+            name: self.send("post", "/outputs", {"name": name, "spec": spec}).json()["id"]
+            for name, spec in (("web", {"format": "jpeg", "longest_side": 100}), ("proof", {"format": "pdf"}))
+        }
+        wanted = {"spec": {"depth": 8}, "outputs": list(saved.values())}
+        made = self.send("post", f"/takes/{take.id}/files", wanted).json()
+        self.assertEqual(
+            [(one["name"], one["width"]) for one in made],
+            [("wall 240x160.tif", 240), ("wall 100x67 web.jpg", 100), ("wall 240x160 proof.pdf", 240)],
+        )
+        for one in made:
+            row = self.run_task(Delivery.objects.get(id=one["id"]))
+            self.assertEqual((row.state, row.message), (State.DONE, ""))
+
+    def test_outputs_are_saved_replaced_and_forgotten(self) -> None:
+        first = self.send("post", "/outputs", {"name": " web ", "spec": {"format": "jpeg"}}).json()
+        again = self.send("post", "/outputs", {"name": "web", "spec": {"format": "webp"}}).json()
+        self.assertEqual(first["id"], again["id"])
+        self.assertEqual([one["spec"]["format"] for one in self.client.get("/api/outputs").json()], ["webp"])
+        self.assertEqual(self.as_stranger().get("/api/outputs").json(), [])
+        self.assertEqual(self.as_stranger().delete(f"/api/outputs/{first['id']}").status_code, 404)
+        self.assertEqual(self.client.delete(f"/api/outputs/{first['id']}").status_code, 204)
+        _, take = self.picture_and_take(steps=[plain(2)])
+        answer = self.send("post", f"/takes/{take.id}/files", {"spec": {}, "outputs": [first["id"]]})
+        self.assertEqual(answer.status_code, 400)
+        self.assertEqual(Delivery.objects.count(), 0, "all of them or none")
 
     def test_it_keeps_the_steps_it_was_ordered_with(self) -> None:
         delivery = self.ordered(2)

@@ -6,17 +6,19 @@ import http.cookiejar
 import json
 import os
 import signal
+import subprocess
+import sys
 import threading
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 from unittest import TestCase
 
-from launch.application import Application
+from launch.application import MANAGE, Application
 from launch.cluster import free_port
 from server_tests.base import plain, png_bytes
 
@@ -96,6 +98,28 @@ class LiveTest(TestCase):
             time.sleep(0.1)
         raise AssertionError(f"not {states} within {seconds} s: {row}")
 
+    def picture(self, name: str, seed: int) -> str:
+        """A small picture whose take enlarges it twofold."""
+        content = png_bytes(300, 200, seed)
+        picture = self.browser.send("POST", f"/jobs/{self.job}/pictures?name={name}", content)
+        take = picture["takes"][0]["id"]
+        self.browser.send("PUT", f"/takes/{take}", {"steps": [{**plain(2), "engine": "faithful"}]})
+        return picture["id"]
+
+    def batch(self, count: int) -> list[str]:
+        """A batch of so many fresh pictures; gives the deliveries."""
+        pictures = [self.picture(f"{count}-{seed}.png", seed) for seed in range(count)]
+        ordered = self.browser.send("POST", "/batch", {"pictures": pictures, "spec": {"compression": "none"}})
+        return [one["delivery_id"] for one in ordered]
+
+    def second_worker(self, scratch: Path, **more: str) -> subprocess.Popen[bytes]:
+        """Another worker, with a scratch folder of its own, as on another machine."""
+        variables = {**self.application.variables, "KITE_SCRATCH": str(scratch), **more}
+        worker = subprocess.Popen([sys.executable, MANAGE, "worker", "--name", "second"], env=variables)
+        self.addCleanup(worker.wait)
+        self.addCleanup(worker.terminate)
+        return worker
+
     def files_of(self, delivery: str) -> list[str]:
         folder = self.application.home / "deliveries" / delivery
         return sorted(path.name for path in folder.rglob("*"))
@@ -152,6 +176,62 @@ class LiveTest(TestCase):
         self.application.cluster.start()
         self.assertEqual(self.wait_for(delivery, "done")["progress"], 1)
         self.assertEqual(self.files_of(delivery), ["file.tif"])
+
+    def test_two_workers_share_a_batch_and_finish_it_once(self) -> None:
+        with TemporaryDirectory() as scratch:
+            self.second_worker(Path(scratch))
+            until = time.monotonic() + 60
+            while self.browser.get("/health")["workers"] < 3 and time.monotonic() < until:
+                time.sleep(0.2)
+            rows = [self.wait_for(one, "done") for one in self.batch(8)]
+        self.assertEqual(len({row["worker"] for row in rows}), 2, "both have made some")
+        for row in rows:
+            self.assertEqual(self.files_of(row["id"]), ["file.tif"])
+        delivered = [row for row in self.browser.get(f"/jobs/{self.job}/deliveries") if row["batch_id"]]
+        names = [row["name"] for row in delivered]
+        self.assertEqual(len(names), len(set(names)))
+
+    def test_a_batch_outlives_a_killed_worker_and_is_made_once(self) -> None:
+        batch = self.batch(5)
+        self.wait_for(batch[0], "running", "done")
+        worker = next(service for service in self.application.supervisor.services if service.name == "worker")
+        assert worker.process
+        os.kill(worker.process.pid, signal.SIGKILL)
+        for one in batch:
+            self.wait_for(one, "done")
+            self.assertEqual(self.files_of(one), ["file.tif"])
+
+    def limited_disk(self) -> tuple[Callable[[], object], Callable[[], object]]:
+        """Where deliveries are written, what fills it and what frees it again.
+
+        A real disk of 160 MB where the system lets one be made; else the worker's files are kept from growing.
+        """
+        disk = self.application.home / "deliveries"
+        disk.mkdir(exist_ok=True)
+        mount = ["mount", "-t", "tmpfs", "-o", "size=160m", "tmpfs", str(disk)]
+        if subprocess.run(mount, capture_output=True, check=False).returncode == 0:
+            self.addCleanup(subprocess.run, ["umount", "-l", str(disk)], check=True)
+            filler = disk / "filler"
+            return lambda: filler.write_bytes(bytes(125_000_000)), filler.unlink
+        worker = next(service for service in self.application.supervisor.services if service.name == "worker")
+        assert worker.process
+        limit = ["prlimit", "--pid", str(worker.process.pid)]
+        return (
+            lambda: subprocess.run([*limit, "--fsize=20000000:"], check=True),
+            lambda: subprocess.run([*limit, "--fsize=unlimited:"], check=True),
+        )
+
+    def test_a_disk_that_fills_up_leaves_no_half_file_and_loses_nothing(self) -> None:
+        fill, free = self.limited_disk()
+        large = self.deliver(5, "faithful")
+        self.wait_for(large, "running")
+        fill()
+        self.assertIn("disk is full", self.wait_for(large, "failed")["message"])
+        self.assertEqual(self.files_of(large), [])
+        free()
+        for one in [*self.batch(2), self.browser.send("POST", f"/deliveries/{large}/retry")["id"]]:
+            self.wait_for(one, "done")
+            self.assertEqual(self.files_of(one), ["file.tif"])
 
     def test_settings_are_safe_by_default(self) -> None:
         with self.assertRaises(urllib.error.HTTPError) as caught:

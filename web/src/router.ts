@@ -5,6 +5,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'shelf', component: () => import('./jobs/JobsShelf.vue') },
     { path: '/jobs/:jobId', name: 'job', component: () => import('./jobs/JobView.vue'), props: true },
+    { path: '/deliveries', name: 'deliveries', component: () => import('./deliveries/DeliveriesPage.vue') },
     { path: '/cards', name: 'cards', component: () => import('./cards/CardsPage.vue') },
     { path: '/settings', name: 'settings', component: () => import('./settings/SettingsPage.vue') },
     { path: '/engines', name: 'engines', component: () => import('./engines/EngineShelf.vue') },

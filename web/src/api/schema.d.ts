@@ -879,7 +879,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/takes/{take_id}/panels": {
+    "/api/takes/{take_id}/files": {
         parameters: {
             query?: never;
             header?: never;
@@ -889,11 +889,55 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Create Panels
-         * @description Order a file for each panel of the spec's layout; one file where it has no panels.
+         * Create Files
+         * @description Order a file, or one for each panel of its layout, and one by each of some saved outputs: all of them or none.
          */
-        post: operations["deliveries_api_create_panels"];
+        post: operations["deliveries_api_create_files"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Outputs
+         * @description The person's saved output specs.
+         */
+        get: operations["deliveries_api_list_outputs"];
+        put?: never;
+        /**
+         * Save Output
+         * @description Keep an output spec under a name; one of that name is replaced.
+         */
+        post: operations["deliveries_api_save_output"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/{output_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Output
+         * @description Forget a saved output; what was delivered by it stays.
+         */
+        delete: operations["deliveries_api_remove_output"];
         options?: never;
         head?: never;
         patch?: never;
@@ -993,6 +1037,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Queue
+         * @description What is being made and what waits, in the order in which it will be made.
+         */
+        get: operations["deliveries_api_queue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/queue/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Order Queue
+         * @description Have what waits made in this order.
+         */
+        put: operations["deliveries_api_order_queue"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/queue/{change}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Queue
+         * @description Hold what waits, let it go on, or call everything off: all of the queue, one batch's, or some.
+         */
+        post: operations["deliveries_api_change_queue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batch/plan": {
         parameters: {
             query?: never;
@@ -1027,6 +1131,26 @@ export interface paths {
          * @description Order a file of every picture that can be done, in the order given; the others say why not.
          */
         post: operations["batches_api_order_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Batches
+         * @description The newest twenty.
+         */
+        get: operations["batches_api_list_batches"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1098,6 +1222,8 @@ export interface components {
              *       "tiled": false,
              *       "quality": 92,
              *       "lossless": false,
+             *       "progressive": false,
+             *       "longest_side": null,
              *       "chroma": "full",
              *       "profile": "keep",
              *       "intent": "relative",
@@ -1197,10 +1323,10 @@ export interface components {
              * @default tiff
              * @enum {string}
              */
-            format: "tiff" | "png" | "jpeg" | "webp";
+            format: "tiff" | "png" | "jpeg" | "webp" | "pdf";
             /**
              * Depth
-             * @description Bits per sample; JPEG and WebP always have 8.
+             * @description Bits per sample; JPEG, WebP and PDF with JPEG inside always have 8.
              * @default 16
              * @enum {integer}
              */
@@ -1220,16 +1346,27 @@ export interface components {
             tiled: boolean;
             /**
              * Quality
-             * @description For JPEG and WebP.
+             * @description For JPEG and WebP, and PDF unless lossless.
              * @default 92
              */
             quality: number;
             /**
              * Lossless
-             * @description For WebP.
+             * @description For WebP and PDF.
              * @default false
              */
             lossless: boolean;
+            /**
+             * Progressive
+             * @description For JPEG: shown coarsely first while it arrives.
+             * @default false
+             */
+            progressive: boolean;
+            /**
+             * Longest Side
+             * @description px; larger results are made smaller for this file. Null: as they are.
+             */
+            longest_side?: number | null;
             /**
              * Chroma
              * @description Chroma resolution of JPEG: 4:4:4 or 4:2:0.
@@ -2897,6 +3034,8 @@ export interface components {
              * Format: uuid
              */
             job_id: string;
+            /** Batch Id */
+            batch_id: string | null;
             /**
              * Picture Id
              * Format: uuid
@@ -2925,6 +3064,18 @@ export interface components {
             /** Seconds */
             seconds: number | null;
             /**
+             * Expected Seconds
+             * @description As was thought when it was ordered.
+             */
+            expected_seconds: number;
+            /**
+             * Position
+             * @description In the queue: the lowest is made first.
+             */
+            position: number;
+            /** Worker */
+            worker: string;
+            /**
              * Created
              * Format: date-time
              */
@@ -2938,7 +3089,53 @@ export interface components {
          * State
          * @enum {string}
          */
-        State: "queued" | "running" | "done" | "failed" | "cancelled";
+        State: "queued" | "paused" | "running" | "done" | "failed" | "cancelled";
+        /**
+         * FilesIn
+         * @description One file or its panels, and files by saved outputs besides.
+         */
+        FilesIn: {
+            spec: components["schemas"]["OutputSpec"];
+            /**
+             * Name
+             * @description Empty: made from the picture's name and size.
+             * @default
+             */
+            name: string;
+            /**
+             * Outputs
+             * @description Saved outputs that are made as well.
+             * @default []
+             */
+            outputs: string[];
+        };
+        /** OutputOut */
+        OutputOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            spec: components["schemas"]["OutputSpec"];
+        };
+        /** OutputIn */
+        OutputIn: {
+            /** Name */
+            name: string;
+            spec: components["schemas"]["OutputSpec"];
+        };
+        /**
+         * Which
+         * @description Which of the queue: all of it unless one of these is given.
+         */
+        Which: {
+            /** Batch Id */
+            batch_id?: string | null;
+            /** Ids */
+            ids?: string[] | null;
+        };
         /**
          * Planned
          * @description What will become of one picture, or has: ``delivery_id`` once it is ordered.
@@ -2998,6 +3195,42 @@ export interface components {
              */
             strength: number;
             spec: components["schemas"]["OutputSpec"];
+        };
+        /**
+         * BatchOut
+         * @description How far a batch is, and in the end what became of it.
+         */
+        BatchOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Job Id
+             * Format: uuid
+             */
+            job_id: string;
+            /** Job Title */
+            job_title: string;
+            /** Treatment */
+            treatment: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Deliveries */
+            deliveries: components["schemas"]["DeliveryOut"][];
+        };
+        /** LeftOut */
+        LeftOut: {
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string;
         };
     };
     responses: never;
@@ -4442,7 +4675,7 @@ export interface operations {
             };
         };
     };
-    deliveries_api_create_panels: {
+    deliveries_api_create_files: {
         parameters: {
             query?: never;
             header?: never;
@@ -4453,7 +4686,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeliveryIn"];
+                "application/json": components["schemas"]["FilesIn"];
             };
         };
         responses: {
@@ -4465,6 +4698,70 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DeliveryOut"][];
                 };
+            };
+        };
+    };
+    deliveries_api_list_outputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"][];
+                };
+            };
+        };
+    };
+    deliveries_api_save_output: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutputIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"];
+                };
+            };
+        };
+    };
+    deliveries_api_remove_output: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -4576,6 +4873,76 @@ export interface operations {
             };
         };
     };
+    deliveries_api_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"][];
+                };
+            };
+        };
+    };
+    deliveries_api_order_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"][];
+                };
+            };
+        };
+    };
+    deliveries_api_change_queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: "pause" | "resume" | "cancel";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Which"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOut"][];
+                };
+            };
+        };
+    };
     batches_api_plan_batch: {
         parameters: {
             query?: never;
@@ -4620,6 +4987,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Planned"][];
+                };
+            };
+        };
+    };
+    batches_api_list_batches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"][];
                 };
             };
         };

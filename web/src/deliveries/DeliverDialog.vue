@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { mdiChevronDown, mdiChevronRight, mdiDownload } from '@mdi/js'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, type Schemas } from '../api/client'
 import { duration, fileSize, pixelSize } from '../shell/format'
 import PaperLayout from './PaperLayout.vue'
 import { bare, isBare } from './layout'
-import { colourSpaces, intents } from './colourSpaces'
+import DeliveryList from './DeliveryList.vue'
+import OutputFields from './OutputFields.vue'
+import SavedOutputs from './SavedOutputs.vue'
+import { usualOutput, written, type Output } from './output'
 import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
 import { useNow } from './useNow'
 import { useDefaults } from '../settings/useDefaults'
@@ -23,30 +26,19 @@ const props = defineProps<{
   settle: () => Promise<void>
 }>()
 
-const spec = reactive({
-  format: 'tiff' as NonNullable<OutputSpec['format']>,
-  depth: 16 as 8 | 16,
-  compression: 'zip' as NonNullable<OutputSpec['compression']>,
-  quality: 92,
-  lossless: false,
-  chroma: 'full' as NonNullable<OutputSpec['chroma']>,
-  profile: 'keep' as NonNullable<OutputSpec['profile']>,
-  intent: 'relative' as NonNullable<OutputSpec['intent']>,
-  black_point: true,
-  metadata: true,
-  location: true,
-  tiled: false,
-})
+const spec = ref<Output>({ ...usualOutput })
+const also = ref<string[]>([])
 const paper = ref({ ...bare })
 const papered = ref(false)
 const ppi = ref('')
 const name = ref('')
-const ordered = ref<string | null>(null)
+const ordered = ref<string[]>([])
 const now = useNow()
 const { defaults } = useDefaults()
 const { order, cancel, retry } = useDeliveryChanges()
 const { data: deliveries } = useDeliveries(() => props.jobId)
-const delivery = computed(() => deliveries.value?.find((one) => one.id === ordered.value))
+const made = computed(() => deliveries.value?.filter((one) => ordered.value.includes(one.id)) ?? [])
+const delivery = computed(() => made.value[0])
 
 const target = computed(() => props.take.steps.find((step) => step.kind === 'enlarge')?.target)
 /** The first time, as this person usually delivers; then as the last time on this page. */
@@ -54,21 +46,26 @@ let begun = false
 watch([open, defaults], ([now, usual]) => {
   if (!now || begun || !usual) return
   begun = true
-  Object.assign(spec, { ...usual.spec, ppi: undefined })
+  use(usual.spec)
 })
 watch(open, (now) => {
   if (!now) return
-  ordered.value = null
+  ordered.value = []
+  also.value = []
   order.reset()
   name.value = ''
   const wanted = target.value?.by === 'print' ? target.value.ppi : props.orderedPpi
   ppi.value = String(Math.round(wanted ?? props.picture.facts.ppi ?? defaults.value?.ppi ?? 300))
 })
 
-const holds16 = computed(() => spec.format === 'tiff' || spec.format === 'png')
+/** Fill in a spec; the ppi stay those of this picture. */
+function use({ layout, ...wanted }: OutputSpec) {
+  spec.value = { ...usualOutput, ...wanted }
+  paper.value = { ...bare, ...layout }
+}
+
 const full = computed(() => ({
-  ...spec,
-  depth: holds16.value ? spec.depth : (8 as const),
+  ...written(spec.value),
   ppi: Number(ppi.value.replace(',', '.')) || null,
   layout: isBare(paper.value) ? null : { ...paper.value, panel: 1 },
 }))
@@ -92,63 +89,46 @@ const printed = computed(() => {
 
 async function deliver() {
   await props.settle()
-  const made = await order.mutateAsync({ takeId: props.take.id, spec: full.value, name: name.value })
-  ordered.value = made.id
+  const files = await order.mutateAsync({ takeId: props.take.id, spec: full.value, name: name.value, outputs: also.value })
+  ordered.value = files.map((one) => one.id)
 }
-
-const formats = [
-  { value: 'tiff', title: 'TIFF' },
-  { value: 'png', title: 'PNG' },
-  { value: 'jpeg', title: 'JPEG' },
-  { value: 'webp', title: 'WebP' },
-]
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="560">
-    <v-card class="pa-5" aria-label="Deliver">
-      <template v-if="!ordered">
+  <v-dialog v-model="open" :max-width="ordered.length ? 640 : 820">
+    <v-card :class="ordered.length ? 'pa-5' : 'columns'" aria-label="Deliver">
+      <template v-if="!ordered.length">
+        <SavedOutputs v-model="also" :spec="full" @use="use" />
+        <div class="pa-5 form">
         <h2>Deliver take {{ take.name }} of {{ picture.name }}</h2>
         <p v-if="size" class="quiet mb-4">{{ pixelSize(size) }} px · {{ printed }}</p>
         <form class="fields" @submit.prevent="deliver">
-          <v-btn-toggle v-model="spec.format" mandatory density="comfortable" variant="outlined" class="wide" aria-label="Format">
-            <v-btn v-for="one in formats" :key="one.value" :value="one.value">{{ one.title }}</v-btn>
-          </v-btn-toggle>
-          <v-select v-if="holds16" v-model="spec.depth" label="Depth"
-            :items="[{ value: 16, title: '16 bit' }, { value: 8, title: '8 bit' }]" />
-          <v-select v-if="spec.format === 'tiff'" v-model="spec.compression" label="Compression"
-            :items="[{ value: 'zip', title: 'ZIP, lossless' }, { value: 'lzw', title: 'LZW, lossless' }, { value: 'none', title: 'None' }]" />
-          <div v-if="!holds16 && !spec.lossless" class="quality">
-            <label id="quality-label" class="small">Quality {{ spec.quality }}</label>
-            <v-slider v-model="spec.quality" :min="40" :max="100" :step="1" aria-labelledby="quality-label" />
-          </div>
-          <v-select v-if="spec.format === 'jpeg'" v-model="spec.chroma" label="Chroma"
-            :items="[{ value: 'full', title: '4:4:4, full' }, { value: 'half', title: '4:2:0, half' }]" />
-          <v-checkbox v-if="spec.format === 'webp'" v-model="spec.lossless" label="Lossless" />
-          <v-select v-model="spec.profile" label="Colour space" :items="colourSpaces(`Keep (${picture.facts.profile ?? 'untagged'})`)" />
-          <v-select v-if="spec.profile !== 'keep'" v-model="spec.intent" label="Rendering intent" :items="intents" />
-          <v-checkbox v-if="spec.profile !== 'keep'" v-model="spec.black_point" label="Black point compensation" title="Black of one space becomes black of the other" />
-          <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
-          <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
-          <v-checkbox v-if="spec.format === 'tiff'" v-model="spec.tiled" class="wide" label="In tiles" title="256 × 256 px tiles instead of strips: quick to open in part" />
-          <v-checkbox v-model="spec.metadata" class="wide" label="Keep camera and caption data (EXIF, XMP, IPTC)" />
-          <v-checkbox v-if="spec.metadata" v-model="spec.location" class="wide" label="Keep where it was taken" />
-          <v-btn class="wide around" variant="text" size="small" :prepend-icon="papered ? mdiChevronDown : mdiChevronRight" :aria-expanded="papered" @click="papered = !papered">
+          <OutputFields v-model="spec" :kept="`Keep (${picture.facts.profile ?? 'untagged'})`">
+            <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
+            <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
+          </OutputFields>
+          <v-btn class="around" variant="text" size="small" :prepend-icon="papered ? mdiChevronDown : mdiChevronRight" :aria-expanded="papered" @click="papered = !papered">
             Border, canvas wrap, bleed, panels{{ isBare(paper) ? '' : ': in use' }}
           </v-btn>
-          <PaperLayout v-if="papered" v-model="paper" class="wide" />
-          <p v-if="refusal || order.error.value" class="wide fault" role="alert">{{ (refusal ?? order.error.value)?.message }}</p>
-          <p v-else-if="estimate" class="wide small estimate">
+          <PaperLayout v-if="papered" v-model="paper" />
+          <p v-if="refusal || order.error.value" class="fault" role="alert">{{ (refusal ?? order.error.value)?.message }}</p>
+          <p v-else-if="estimate" class="small estimate">
             <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> · {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
             about {{ duration(estimate.seconds) }}
           </p>
-          <div class="wide d-flex justify-end ga-2">
+          <div class="d-flex justify-end ga-2">
             <v-btn @click="open = false">Cancel</v-btn>
             <v-btn type="submit" color="primary" variant="flat" :loading="order.isPending.value" :disabled="Boolean(refusal) || !take.plan">
-              Deliver
+              {{ also.length ? `Deliver ${also.length + 1}` : 'Deliver' }}
             </v-btn>
           </div>
         </form>
+        </div>
+      </template>
+      <template v-else-if="made.length > 1">
+        <h2 class="mb-2">{{ made.length }} files of take {{ take.name }}</h2>
+        <DeliveryList :deliveries="made.toReversed()" />
+        <div class="d-flex justify-end mt-4"><v-btn variant="outlined" @click="open = false">Back to the bench</v-btn></div>
       </template>
       <template v-else-if="delivery">
         <h2>{{ delivery.name }}</h2>
@@ -187,20 +167,24 @@ const formats = [
 </template>
 
 <style scoped>
-.fields {
+.columns {
   display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 14px;
-  align-items: center;
+  grid-template-columns: 250px minmax(0, 1fr);
+  max-height: 92vh;
 }
-.wide {
-  grid-column: 1 / -1;
+.form {
+  overflow-y: auto;
+}
+.fields {
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
 }
 .fault {
   color: rgb(var(--v-theme-error));
 }
 .around {
-  justify-self: start;
+  align-self: start;
 }
 .estimate {
   padding: 8px 10px;

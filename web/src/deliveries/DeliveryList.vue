@@ -4,19 +4,12 @@ import { useNow } from './useNow'
 
 import { duration, fileSize, pixelSize } from '../shell/format'
 import { useNotice } from '../shell/useNotice'
-import { secondsLeft, unfinished, useDeliveryChanges, type Delivery } from './useDeliveries'
+import { formatText, secondsLeft, unfinished, useDeliveryChanges, type Delivery } from './useDeliveries'
 
 defineProps<{ deliveries: Delivery[] }>()
 const { cancel, retry } = useDeliveryChanges()
 const notice = useNotice()
 const now = useNow()
-
-function format(delivery: Delivery): string {
-  const { format: kind = 'tiff', depth, compression } = delivery.spec
-  if (kind === 'tiff') return `TIFF ${depth} bit ${compression === 'none' ? 'uncompressed' : compression!.toUpperCase()}`
-  if (kind === 'png') return `PNG ${depth} bit`
-  return kind === 'jpeg' ? `JPEG ${delivery.spec.quality}` : 'WebP'
-}
 
 function left(delivery: Delivery): string {
   const seconds = secondsLeft(delivery, now.value)
@@ -29,12 +22,12 @@ function left(delivery: Delivery): string {
     <li v-for="one in deliveries" :key="one.id" :data-state="one.state">
       <div class="what">
         <strong>{{ one.name }}</strong>
-        <span class="quiet small">{{ pixelSize(one) }} px · {{ format(one) }} · take {{ one.take_name }} of {{ one.picture_name }}</span>
+        <span class="quiet small">{{ pixelSize(one) }} px · {{ formatText(one.spec) }} · take {{ one.take_name }} of {{ one.picture_name }}</span>
       </div>
       <template v-if="unfinished(one)">
         <v-progress-linear class="bar" color="primary" :model-value="one.progress * 100" :indeterminate="one.state === 'queued'"
           :aria-label="`Progress of ${one.name}`" />
-        <span class="small state">{{ one.state === 'queued' ? 'waiting' : `${Math.round(one.progress * 100)} % ${left(one)}` }}</span>
+        <span class="small state">{{ one.state === 'queued' ? 'waiting' : one.state === 'paused' ? 'paused' : `${Math.round(one.progress * 100)} % ${left(one)}` }}</span>
         <v-btn :icon="mdiClose" size="small" :aria-label="`Cancel ${one.name}`" title="Cancel"
           @click="cancel.mutate(one.id, { onError: notice.fault })" />
       </template>

@@ -22,10 +22,10 @@ export function useDeliveryChanges() {
   }
   return {
     order: useMutation({
-      /** One file, or one for each panel; gives the first. */
-      mutationFn: async ({ takeId, spec, name }: { takeId: string; spec: OutputSpec; name: string }) =>
-        (await api.post<Delivery[]>(`/takes/${takeId}/panels`, { spec, name }))[0]!,
-      onSuccess: refresh,
+      /** One file, or one for each panel, and one by each saved output of `outputs`. */
+      mutationFn: ({ takeId, ...wanted }: { takeId: string; spec: OutputSpec; name: string; outputs: string[] }) =>
+        api.post<Delivery[]>(`/takes/${takeId}/files`, wanted),
+      onSuccess: (files) => refresh(files[0]!),
     }),
     cancel: useMutation({ mutationFn: (id: string) => api.post<Delivery>(`/deliveries/${id}/cancel`), onSuccess: refresh }),
     retry: useMutation({ mutationFn: (id: string) => api.post<Delivery>(`/deliveries/${id}/retry`), onSuccess: refresh }),
@@ -39,11 +39,22 @@ export function useDeliveryEvents(signedIn: Ref<boolean>) {
 
   function heard(event: MessageEvent<string>) {
     const delivery = JSON.parse(event.data) as Delivery
-    client.setQueryData<Delivery[]>(['deliveries', delivery.job_id], (known) => {
-      if (!known) return known
-      const place = known.findIndex((one) => one.id === delivery.id)
-      return place < 0 ? [delivery, ...known] : known.toSpliced(place, 1, delivery)
-    })
+    let known: Delivery | undefined
+    const put = (rows: Delivery[] | undefined) => {
+      const place = rows?.findIndex((one) => one.id === delivery.id) ?? -1
+      if (place < 0) return rows
+      known = rows![place]
+      return rows!.with(place, delivery)
+    }
+    client.setQueryData<Delivery[]>(['queue'], put)
+    client.setQueryData<Delivery[]>(['deliveries', delivery.job_id], (rows) => (rows && !rows.some((one) => one.id === delivery.id) ? [delivery, ...rows] : put(rows)))
+    client.setQueryData<Schemas['BatchOut'][]>(['batches'], (rows) =>
+      rows?.map((batch) => (batch.id === delivery.batch_id ? { ...batch, deliveries: put(batch.deliveries)! } : batch)),
+    )
+    if (known?.state !== delivery.state) {
+      void client.invalidateQueries({ queryKey: ['queue'] })
+      if (delivery.batch_id) void client.invalidateQueries({ queryKey: ['batches'] })
+    }
     if (delivery.state === 'done') void client.invalidateQueries({ queryKey: ['jobs'] })
   }
 
@@ -61,7 +72,16 @@ export function useDeliveryEvents(signedIn: Ref<boolean>) {
   onScopeDispose(() => source?.close())
 }
 
-export const unfinished = (delivery: Delivery) => delivery.state === 'queued' || delivery.state === 'running'
+export const unfinished = (delivery: Delivery) => ['queued', 'paused', 'running'].includes(delivery.state)
+
+/** A file's format in a few words, such as “TIFF 16 bit ZIP”. */
+export function formatText(spec: OutputSpec): string {
+  const { format = 'tiff', depth, compression, quality } = spec
+  if (format === 'tiff') return `TIFF ${depth} bit ${compression === 'none' ? 'uncompressed' : compression!.toUpperCase()}`
+  if (format === 'png') return `PNG ${depth} bit`
+  if (format === 'pdf') return 'PDF'
+  return format === 'jpeg' ? `JPEG ${quality}` : 'WebP'
+}
 
 /** Seconds left, from how far it is and how long that took; undefined until that says something. */
 export function secondsLeft(delivery: Delivery, now: number): number | undefined {

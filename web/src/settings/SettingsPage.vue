@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useEnginesOf } from '../engines/useEngines'
 import TopBar from '../shell/TopBar.vue'
 import { colourSpaces } from '../deliveries/colourSpaces'
+import { formats } from '../deliveries/output'
 import { useDefaults, type Defaults } from './useDefaults'
 
 const { defaults, change } = useDefaults()
@@ -19,13 +20,13 @@ watch(defaults, (now) => {
 /** What each word stands for in the example. */
 const example: Record<string, string> = {
   picture: 'Harbour wall 1988', job: 'Tern Sands exhibition', take: 'A', steps: 'denoise-enlarge', engine: 'faithful', factor: '3.7x',
-  width: '1984', height: '2646', ppi: '240', date: '2026-11-25',
+  width: '1984', height: '2646', ppi: '240', output: 'web', date: '2026-11-25',
 }
 const words = Object.keys(example)
 const holds16 = computed(() => ['tiff', 'png'].includes(draft.value?.spec.format ?? 'tiff'))
 const shown = computed(() => {
   const stem = (draft.value?.name ?? '').replace(/\{([^{}]*)\}/g, (whole, word: string) => example[word] ?? whole).replace(/\s+/g, ' ').trim()
-  return `${stem}${{ tiff: '.tif', png: '.png', jpeg: '.jpg', webp: '.webp' }[draft.value?.spec.format ?? 'tiff']}`
+  return `${stem}${{ tiff: '.tif', png: '.png', jpeg: '.jpg', webp: '.webp', pdf: '.pdf' }[draft.value?.spec.format ?? 'tiff']}`
 })
 function addWord(word: string) {
   if (draft.value) draft.value.name = `${draft.value.name.trimEnd()} {${word}}`.trim()
@@ -54,7 +55,7 @@ function save() {
         </section>
         <section class="fields">
           <h2 class="wide">Deliveries</h2>
-          <v-select v-model="draft.spec.format" label="Format" :items="[{ value: 'tiff', title: 'TIFF' }, { value: 'png', title: 'PNG' }, { value: 'jpeg', title: 'JPEG' }, { value: 'webp', title: 'WebP' }]" />
+          <v-select v-model="draft.spec.format" label="Format" :items="formats" />
           <v-select v-if="holds16" v-model="draft.spec.depth" label="Depth" :items="[{ value: 16, title: '16 bit' }, { value: 8, title: '8 bit' }]" />
           <v-text-field v-else v-model.number="draft.spec.quality" label="Quality" type="number" min="1" max="100" />
           <v-select v-model="draft.spec.profile" label="Colour space" :items="colourSpaces('Keep the source’s')" />

@@ -17,6 +17,7 @@ const { surround } = useSurround()
     <div class="middle"><slot /></div>
     <nav aria-label="Workshop">
       <RouterLink to="/">Jobs</RouterLink>
+      <RouterLink :to="{ name: 'deliveries' }">Deliveries</RouterLink>
       <RouterLink :to="{ name: 'cards' }">Cards</RouterLink>
       <RouterLink :to="{ name: 'engines' }">Engines</RouterLink>
       <RouterLink :to="{ name: 'settings' }">Settings</RouterLink>

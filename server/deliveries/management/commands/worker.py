@@ -4,9 +4,12 @@ import asyncio
 import logging
 from typing import Any
 
+from asgiref.sync import sync_to_async
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate import App
 from procrastinate.contrib.django import app as django_app
+
+from deliveries.queue import enqueue_what_was_lost
 
 log = logging.getLogger(__name__)
 
@@ -16,12 +19,14 @@ GIVEN_UP_SECONDS = 12.0
 
 
 async def take_over_stalled(app: App, every: float = 4.0) -> None:
-    """For ever, put work whose worker has gone silent back into the queue."""
+    """For ever, put work whose worker has gone silent, and what was lost on its way, back into the queue."""
     while True:
         try:
             for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=GIVEN_UP_SECONDS):
                 log.warning("taking over %s %s from a worker that is gone", job.task_name, job.task_kwargs)
                 await app.job_manager.retry_job(job)
+            for delivery in await sync_to_async(enqueue_what_was_lost)():
+                log.warning("%s had lost its place in the queue and has it back", delivery)
         except Exception:
             log.exception("could not look for work left behind; trying again")
         await asyncio.sleep(every)

@@ -1,0 +1,23 @@
+import type { OutputSpec } from './useDeliveries'
+
+/** How a file is written, apart from its ppi and the paper around it. */
+export type Output = Required<Omit<OutputSpec, 'ppi' | 'layout'>>
+
+export const usualOutput: Output = {
+  format: 'tiff', depth: 16, compression: 'zip', tiled: false, quality: 92, lossless: false, progressive: false, chroma: 'full', profile: 'keep', intent: 'relative',
+  black_point: true, metadata: true, location: true, longest_side: null,
+}
+
+export const formats: { value: Output['format']; title: string; what: string }[] = [
+  { value: 'tiff', title: 'TIFF', what: 'All that was computed, for printers and archives' },
+  { value: 'png', title: 'PNG', what: 'Lossless, for screens' },
+  { value: 'jpeg', title: 'JPEG', what: 'Small, for clients and shops' },
+  { value: 'webp', title: 'WebP', what: 'Smaller, for the web' },
+  { value: 'pdf', title: 'PDF', what: 'A page for print, with trim and bleed boxes' },
+]
+
+/** The spec that is written: formats that have 8 bits have 8. */
+export function written(output: Output): Output {
+  const eight = output.format === 'jpeg' || output.format === 'webp' || (output.format === 'pdf' && !output.lossless)
+  return eight ? { ...output, depth: 8 } : output
+}

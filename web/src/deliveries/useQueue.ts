@@ -1,0 +1,56 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+
+import { api, type Schemas } from '../api/client'
+import { secondsLeft, type Delivery } from './useDeliveries'
+
+export type Batch = Schemas['BatchOut']
+export type QueueChange = 'pause' | 'resume' | 'cancel'
+
+/** What is being made and what waits, the first to be made first; kept live by the server's events. */
+export function useQueue() {
+  const client = useQueryClient()
+  const { data: queue, error } = useQuery({ queryKey: ['queue'], queryFn: ({ signal }) => api.get<Delivery[]>('/queue', signal) })
+  const settled = (rows: Delivery[]) => {
+    client.setQueryData(['queue'], rows)
+    void client.invalidateQueries({ queryKey: ['batches'] })
+    void client.invalidateQueries({ queryKey: ['deliveries'] })
+  }
+  const order = useMutation({
+    mutationFn: (ids: string[]) => api.put<Delivery[]>('/queue/order', { ids }),
+    // Rows stay where they were let go while the server is asked.
+    onMutate: (ids) => {
+      const place = new Map(ids.map((id, index) => [id, index]))
+      client.setQueryData<Delivery[]>(['queue'], (rows) => rows?.toSorted((a, b) => (place.get(a.id) ?? -1) - (place.get(b.id) ?? -1)))
+    },
+    onSuccess: settled,
+  })
+  const change = useMutation({
+    mutationFn: ({ what, ...which }: { what: QueueChange; batch_id?: string; ids?: string[] }) => api.post<Delivery[]>(`/queue/${what}`, which),
+    onSuccess: settled,
+  })
+  return { queue, error, order, change }
+}
+
+export function useBatches() {
+  return useQuery({ queryKey: ['batches'], queryFn: ({ signal }) => api.get<Batch[]>('/batches', signal) })
+}
+
+/** Seconds until each of the queue is made, by what was expected and how far it is; held ones wait for ever. */
+export function secondsUntil(queue: Delivery[], now: number): Map<string, number> {
+  const running = queue.filter((one) => one.state === 'running')
+  const atOnce = Math.max(1, running.length)
+  const until = new Map<string, number>()
+  let before = 0
+  for (const one of queue) {
+    if (one.state === 'paused') continue
+    if (one.state === 'running') {
+      const left = secondsLeft(one, now) ?? one.expected_seconds * (1 - one.progress)
+      until.set(one.id, left)
+      before += left / atOnce
+    } else {
+      before += one.expected_seconds / atOnce
+      until.set(one.id, before)
+    }
+  }
+  return until
+}
