@@ -148,7 +148,12 @@ def screen_image(pixels: Pixels, profile: bytes | None) -> pyvips.Image:
     return to_srgb(image, profile, 8)
 
 
-def screen_png(pixels: Pixels, profile: bytes | None) -> bytes:
-    """Pixels as an 8-bit sRGB PNG for a screen, lossless, as fast as PNG allows."""
-    content: bytes = screen_image(pixels, profile).pngsave_buffer(compression=1, filter="sub", keep="none")
+def png_of(image: pyvips.Image) -> bytes:
+    """An 8-bit image for a screen as PNG, lossless, as fast as PNG allows."""
+    content: bytes = image.pngsave_buffer(compression=1, filter="sub", keep="none")
     return content
+
+
+def screen_png(pixels: Pixels, profile: bytes | None) -> bytes:
+    """Pixels as an 8-bit sRGB PNG for a screen."""
+    return png_of(screen_image(pixels, profile))

@@ -89,7 +89,7 @@ class BenchTest(BrowserTestCase):
         zoom = self.page.get_by_label("Zoom in percent")
         expect(zoom).to_have_value("100")
         # Every change of the panes keeps the place and the zoom that are looked at.
-        for panes in ("side by side", "one", "side by side"):
+        for panes in ("two", "one", "two"):
             self.page.get_by_role("button", name=panes, exact=True).click()
             self.page.wait_for_timeout(400)
             expect(zoom).to_have_value("100")

@@ -19,6 +19,7 @@ from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from kiteglass.errors import Conflict, Refused, TooMany
 from people.api import router as people
 from pictures.api import router as pictures
+from printers.api import router as printers
 from prints.api import router as prints
 from readings.api import router as readings
 from reports.api import router as reports
@@ -40,6 +41,7 @@ for router in (
     engines,
     viewing,
     prints,
+    printers,
     deliveries,
     batches,
 ):

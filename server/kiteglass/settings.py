@@ -72,6 +72,7 @@ INSTALLED_APPS = [
     "reports",
     "viewing",
     "engines",
+    "printers",
     "batches",
     "deliveries",
 ]
@@ -111,6 +112,8 @@ FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
 WEB_DIST = Path(os.environ.get("KITE_WEB_DIST", REPOSITORY / "web" / "dist"))
 ORIGINALS = HOME / "originals"
 PREVIEWS = HOME / "previews"
+#: Profiles of printers that people brought.
+PRINTERS = HOME / "printers"
 DELIVERIES = HOME / "deliveries"
 #: For files that are open; nothing another worker needs.
 SCRATCH = Path(os.environ.get("KITE_SCRATCH", HOME / "scratch"))

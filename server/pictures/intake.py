@@ -18,6 +18,7 @@ from jobs.models import Job
 from kitecore.errors import NoSpace, TooLarge
 from kitecore.preview import preview
 from kitecore.source import Source, read_facts
+from kiteglass.files import write_whole
 from pictures.models import Original, Picture
 from pictures.names import safe_name
 from readings.tasks import order_reading
@@ -99,17 +100,10 @@ def take_in(job: Job, given_name: str, read: Callable[[int], bytes]) -> Picture:
         shown = preview(incoming.source, _PREVIEW_SIDE)
         with transaction.atomic():
             original = incoming.keep()
-            _write_whole(shown, original.preview_path)
+            write_whole(shown, original.preview_path)
             job.save(update_fields=["modified"])
             picture = Picture.objects.create(
                 job=job, original=original, name=incoming.name, facts=incoming.source.facts.model_dump(mode="json")
             )
             order_reading(original)
         return picture
-
-
-def _write_whole(content: bytes, path: Path) -> None:
-    path.parent.mkdir(parents=True, exist_ok=True)
-    with NamedTemporaryFile(dir=path.parent, delete=False) as file:
-        file.write(content)
-    Path(file.name).replace(path)

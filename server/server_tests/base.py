@@ -39,7 +39,7 @@ class Fixture(SimpleTestCase):
         (self.home / "incoming").mkdir()
         places = override_settings(
             ORIGINALS=self.home / "originals", PREVIEWS=self.home / "previews", DELIVERIES=self.home / "deliveries",
-            SCRATCH=self.home / "scratch", ENGINES=self.home / "engines", FILE_UPLOAD_TEMP_DIR=self.home / "incoming",
+            SCRATCH=self.home / "scratch", PRINTERS=self.home / "printers", ENGINES=self.home / "engines", FILE_UPLOAD_TEMP_DIR=self.home / "incoming",
             PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"],
         )  # fmt: skip
         places.enable()

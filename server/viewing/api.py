@@ -16,11 +16,12 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Header, Query, Router, Schema
 
 from kitecore.cache import RegionCache, region_key
-from kitecore.colour import screen_png
+from kitecore.colour import Intent, png_of, screen_png
 from kitecore.comparison import Histogram, clipping_marked, histogram, signed_difference, weights_marked
 from kitecore.geometry import Region, Size
 from kitecore.pixels import Pixels
 from kitecore.preview import preview
+from kitecore.proof import Proof, outside_gamut, proof_image
 from kitecore.run import Run
 from kitecore.source import Source
 from kitecore.stage import ResampledStage
@@ -31,6 +32,7 @@ from kitecore.take import plan as resolve
 from kiteglass.errors import Conflict, Refused
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
+from printers.shelf import SHIPPED, printer_named
 from takes.models import Take
 from viewing.desk import desk
 from viewing.sources import sources
@@ -42,7 +44,7 @@ TILE_SIDE = 512
 TILE_OVERLAP = 1
 SCREEN_SIDE = 2048
 LARGEST_CUT = 2048
-#: Histograms are of at most about this many pixels.
+#: Histograms and shares are of at most about this many pixels.
 HISTOGRAM_PIXELS = 600_000
 
 
@@ -101,10 +103,15 @@ def _region(source: Source, resolved: Plan, sha256: str, level: int, region: Reg
 class Show(Schema):
     """What is shown of a result."""
 
-    show: Literal["pixels", "clipping", "difference", "mask"] = "pixels"
+    show: Literal["pixels", "clipping", "difference", "mask", "proof"] = "pixels"
     gain: float = Field(default=4.0, ge=1, le=64)
     step: int = Field(default=0, ge=0, description="Among the steps that are on, for masks.")
     against: str = Field(default="original", pattern=r"^(original|[0-9a-f-]{36})$")
+    printer: str = Field(default=SHIPPED, max_length=36)
+    intent: Intent = "relative"
+    black_point: bool = True
+    paper: bool = Field(default=False, description="Whether the paper is shown in its own white.")
+    warn: bool = Field(default=False, description="Whether colours outside the printer's gamut are painted grey.")
 
 
 @router.get("/takes/{take_id}/tiles/{chain}/{level}/{column}_{row}.png", auth=signed_in, include_in_schema=False)
@@ -124,7 +131,7 @@ async def tile(
     times and approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
     viewer with a higher number makes this one moot (409).
     ``show=mask`` tells where the step ``step`` works and how strongly; ``show=clipping`` paints what is clipped; ``show=difference`` tells how the result differs from another take of the
-    same frame, or from the original plainly enlarged (``against=original``).
+    same frame, or from the original plainly enlarged (``against=original``); ``show=proof`` how a printer would print it.
     """
     viewer, _, number = view.partition(" ")
     if not 0 <= level <= 16 or column < 0 or row < 0:
@@ -201,6 +208,7 @@ def _png(
     try:
         take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
         other = _compared_with(request, take, show.against) if show and show.show == "difference" else None
+        printer = printer_named(request.auth, show.printer) if show and show.show == "proof" else None
     finally:
         connection.close()
     resolved = _plan_of_chain(take, chain)
@@ -209,6 +217,9 @@ def _png(
         raise Http404
     with sources.of(take.picture) as source:
         pixels = _region(source, resolved, take.picture.original_id, level, region, run)
+        if show and printer:
+            proof = Proof(show.intent, show.black_point, show.paper, show.warn)
+            return png_of(proof_image(pixels, source.header.profile, printer, proof))
         if show and show.show == "clipping":
             return screen_png(clipping_marked(pixels), None)
         if show and show.show == "mask":
@@ -257,19 +268,43 @@ async def screen(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
     return _kept_for_ever(await desk.render(uuid.uuid4().hex, 0, work), "image/webp")
 
 
+def _overview(take: Take, run: Run) -> tuple[Pixels, bytes | None]:
+    """All of the result in at most about HISTOGRAM_PIXELS pixels, and their profile."""
+    resolved = take.plan()
+    level = max(0, math.ceil(math.log(resolved.size.pixels / HISTOGRAM_PIXELS, 4)))
+    with sources.of(take.picture) as source:
+        region = resolved.size.reduced(level).region
+        return _region(source, resolved, take.picture.original_id, level, region, run), source.header.profile
+
+
 @router.get("/takes/{take_id}/histogram", auth=signed_in, response=Histogram)
 async def tones(request: PersonRequest, take_id: uuid.UUID) -> Histogram:
     """The result's histogram; of large results, of a reduced view."""
 
     def work(run: Run) -> Histogram:
-        take = _take(request, take_id)
-        resolved = take.plan()
-        level = max(0, math.ceil(math.log(resolved.size.pixels / HISTOGRAM_PIXELS, 4)))
-        with sources.of(take.picture) as source:
-            region = resolved.size.reduced(level).region
-            return histogram(_region(source, resolved, take.picture.original_id, level, region, run))
+        return histogram(_overview(_take(request, take_id), run)[0])
 
     return await desk.render(f"histogram {take_id} {request.auth.pk}", time.monotonic_ns(), work)
+
+
+class GamutOut(Schema):
+    """How much of a result a printer cannot print."""
+
+    outside: float = Field(description="Share of its pixels, 0..1.")
+
+
+@router.get("/takes/{take_id}/gamut", auth=signed_in, response=GamutOut)
+async def gamut(request: PersonRequest, take_id: uuid.UUID, printer: str = SHIPPED) -> GamutOut:
+    """The share of the result's pixels that lie outside a printer's gamut; of large results, of a reduced view."""
+
+    def work(run: Run) -> GamutOut:
+        take = _take(request, take_id)
+        chosen = printer_named(request.auth, printer)
+        connection.close()
+        pixels, profile = _overview(take, run)
+        return GamutOut(outside=float(outside_gamut(pixels, profile, chosen).mean()))
+
+    return await desk.render(f"gamut {take_id} {request.auth.pk}", time.monotonic_ns(), work)
 
 
 class PixelOut(Schema):

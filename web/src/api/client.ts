@@ -29,17 +29,17 @@ async function sentence(response: Response): Promise<string> {
 }
 
 async function send(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<Response> {
-  const form = body instanceof FormData
+  const asItIs = body instanceof FormData || body instanceof Blob
   let response: Response
   try {
     response = await fetch(`/api${path}`, {
       method,
       signal,
       headers: {
-        ...(body === undefined || form ? {} : { 'Content-Type': 'application/json' }),
+        ...(body === undefined || asItIs ? {} : { 'Content-Type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRFToken': csrfToken() }),
       },
-      body: body === undefined || form ? body : JSON.stringify(body),
+      body: body === undefined || asItIs ? body : JSON.stringify(body),
     })
   } catch (error) {
     if (error instanceof DOMException && error.name === 'AbortError') throw error
@@ -65,6 +65,11 @@ export const api = {
 /** Post a question whose answer is a picture. */
 export async function picture(path: string, body: unknown, signal: AbortSignal): Promise<Blob> {
   return (await send('POST', path, body, signal)).blob()
+}
+
+/** Post a file as the body of a request. */
+export async function sendBytes<T>(path: string, file: File): Promise<T> {
+  return (await (await send('POST', path, file)).json()) as T
 }
 
 /** Post several files under their names. */

@@ -782,6 +782,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/takes/{take_id}/gamut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Gamut
+         * @description The share of the result's pixels that lie outside a printer's gamut; of large results, of a reduced view.
+         */
+        get: operations["viewing_api_gamut"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/takes/{take_id}/pixel": {
         parameters: {
             query?: never;
@@ -837,6 +857,50 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Printers
+         * @description The made-up printer that ships, and those the person brought.
+         */
+        get: operations["printers_api_list_printers"];
+        put?: never;
+        /**
+         * Bring Printer
+         * @description Keep an ICC profile, which is the body of the request. The same bytes again are the same printer.
+         */
+        post: operations["printers_api_bring_printer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Printer
+         * @description Take a printer off the list; bringing its profile again brings it back.
+         */
+        delete: operations["printers_api_remove_printer"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2815,6 +2879,17 @@ export interface components {
             highlights: number[];
         };
         /**
+         * GamutOut
+         * @description How much of a result a printer cannot print.
+         */
+        GamutOut: {
+            /**
+             * Outside
+             * @description Share of its pixels, 0..1.
+             */
+            outside: number;
+        };
+        /**
          * PixelOut
          * @description The samples under the pointer.
          */
@@ -2993,6 +3068,26 @@ export interface components {
             paper: "gloss" | "lustre" | "matte" | "canvas" | "newsprint";
             /** Ppi */
             ppi: number;
+        };
+        /** PrinterOut */
+        PrinterOut: {
+            /**
+             * Id
+             * @description As proofs name it.
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Channels
+             * @description 1 grey, 3 RGB, 4 CMYK.
+             */
+            channels: number;
+            /**
+             * Shipped
+             * @default false
+             */
+            shipped: boolean;
         };
         /**
          * Estimate
@@ -4544,6 +4639,30 @@ export interface operations {
             };
         };
     };
+    viewing_api_gamut: {
+        parameters: {
+            query?: {
+                printer?: string;
+            };
+            header?: never;
+            path: {
+                take_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GamutOut"];
+                };
+            };
+        };
+    };
     viewing_api_pixel: {
         parameters: {
             query: {
@@ -4620,6 +4739,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Sharpen"];
                 };
+            };
+        };
+    };
+    printers_api_list_printers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterOut"][];
+                };
+            };
+        };
+    };
+    printers_api_bring_printer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterOut"];
+                };
+            };
+        };
+    };
+    printers_api_remove_printer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                printer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -22,6 +22,11 @@ import type { StepKind } from '../steps/registry'
 import { useDrawing, type Drawn } from '../steps/useDrawing'
 import CheckBoard, { type BoardSize } from '../board/CheckBoard.vue'
 import { useSpots, type Spot } from '../board/useSpots'
+import ProofCard from '../proofs/ProofCard.vue'
+import AsPrint from '../prints/AsPrint.vue'
+import OnPage from '../prints/OnPage.vue'
+import ScreenRuler from '../prints/ScreenRuler.vue'
+import { printPpi } from '../prints/ppi'
 import PrintPlanner from '../prints/PrintPlanner.vue'
 import { useTakes } from '../takes/useTakes'
 import CropEditor from './CropEditor.vue'
@@ -58,9 +63,13 @@ const holding = ref(false)
 const blinking = ref(false)
 /** What stands beside the leading take: in the second pane, left of the divider, under the difference. */
 const others = ref<Shown[]>(['original', 'original', 'original'])
-const as = ref<'pixels' | 'clipping' | 'difference'>('pixels')
+const as = ref<'pixels' | 'clipping' | 'difference' | 'proof'>('pixels')
 const gain = ref(4)
 const histogram = ref(false)
+const measuring = ref(false)
+const paging = ref(false)
+const asPrint = ref<InstanceType<typeof AsPrint>>()
+const ppi = computed(() => (take.value ? printPpi(take.value, job.value?.order ?? null) : 300))
 const fidelity = ref(false)
 const boardSize = ref<BoardSize>((localStorage.getItem('board') as BoardSize | null) ?? 'folded')
 watch(boardSize, (now) => localStorage.setItem('board', now))
@@ -268,24 +277,28 @@ const scales = [0.5, 1, 2, 4, 8]
 const comparisons: { value: Comparing; title: string }[] = [
   { value: 'one', title: 'one' },
   { value: 'divider', title: 'divider' },
-  { value: 'sides', title: 'side by side' },
+  { value: 'sides', title: 'two' },
   { value: 'four', title: 'four' },
 ]
 
 const keys = computed<Key[]>(() => [
   { key: 'o', shown: 'O, held', does: 'see the original', run: () => (holding.value = true), release: () => (holding.value = false) },
-  { key: 'c', shown: 'C', does: 'one, divider, side by side, four', run: () => (comparing.value = comparisons[(comparisons.findIndex((one) => one.value === comparing.value) + 1) % comparisons.length]!.value) },
+  { key: 'c', shown: 'C', does: 'one, divider, two, four', run: () => (comparing.value = comparisons[(comparisons.findIndex((one) => one.value === comparing.value) + 1) % comparisons.length]!.value) },
   { key: 'a', shown: 'A', does: 'blink with what stands beside', run: () => (blinking.value = !blinking.value) },
   ...[1, 2, 3, 4].map((place) => ({ key: `alt+${place}`, shown: 'Alt 1 … 4', does: 'another take in that pane', run: () => swap(place) })),
   { key: 'w', shown: 'W', does: 'another take beside', run: () => swap(2) },
   { key: 'x', shown: 'X', does: 'difference', run: () => (as.value = as.value === 'difference' ? 'pixels' : 'difference') },
   { key: 'm', shown: 'M', does: 'mark what is clipped', run: () => (as.value = as.value === 'clipping' ? 'pixels' : 'clipping') },
+  { key: 'shift+j', shown: 'Shift J', does: 'soft proof', run: () => (as.value = as.value === 'proof' ? 'pixels' : 'proof') },
   { key: 'h', shown: 'H', does: 'histogram', run: () => (histogram.value = !histogram.value) },
   { key: 'y', shown: 'Y', does: 'fidelity report', run: () => (fidelity.value = !fidelity.value) },
   { key: 'k', shown: 'K', does: 'pin a check spot under the pointer', run: () => large.value?.pin() },
   { key: 'v', shown: 'V', does: 'check board: open, whole view, folded', run: nextBoard },
   { key: '0', shown: '0', does: 'fit the picture', run: () => large.value?.fit() },
   ...scales.map((scale, index) => ({ key: String(index + 1), shown: String(index + 1), does: `${scale * 100} %`, run: () => large.value?.zoomTo(scale) })),
+  { key: '6', shown: '6', does: 'true size of the print', run: () => asPrint.value?.trueSize() },
+  { key: '7', shown: '7', does: 'the print from its distance', run: () => asPrint.value?.fromFar() },
+  { key: '8', shown: '8', does: 'the print on a page or slide', run: () => (paging.value = true) },
   { key: '+', shown: '+', does: 'zoom in', run: () => large.value?.stepZoom(1) },
   { key: '-', shown: '−', does: 'zoom out', run: () => large.value?.stepZoom(-1) },
   ...(['left', 'right', 'up', 'down'] as const).flatMap((way) => {
@@ -380,6 +393,7 @@ useKeys(() => keys.value)
           :mask-of="maskOf" :painting="painted !== null" :drawing="drawing?.what ?? null" :spots="board.spots.value" @pin="pin" @stroke="addStroke" @drawn="drawn"
           @move-spot="(spot, place) => board.alter.mutate({ id: spot.id, ...place, take_id: take!.id })" @remove-spot="board.remove.mutate($event)" />
         <div v-else-if="take?.problem" class="problem"><p>{{ take.problem }}</p></div>
+        <ProofCard v-if="as === 'proof' && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="as = 'pixels'" />
         <HistogramCard v-if="histogram && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="histogram = false" />
         <FidelityCard v-if="fidelity && take?.plan && !framing" :take-id="take.id" :take-name="take.name" :plan="take.plan" @close="fidelity = false" @look="large?.lookAt($event, 1)" />
       </section>
@@ -404,6 +418,7 @@ useKeys(() => keys.value)
         <button :aria-pressed="as === 'difference'" title="Difference from what stands beside (X)" @click="as = as === 'difference' ? 'pixels' : 'difference'">difference</button>
         <button v-if="as === 'difference'" title="How much it is amplified" aria-label="Amplification" @click="gain = gain >= 16 ? 2 : gain * 2">×{{ gain }}</button>
         <button :aria-pressed="as === 'clipping'" title="Mark what is clipped (M)" @click="as = as === 'clipping' ? 'pixels' : 'clipping'">clipping</button>
+        <button :aria-pressed="as === 'proof'" title="Soft proof: as a printer would print it (Shift J)" @click="as = as === 'proof' ? 'pixels' : 'proof'">proof</button>
         <button :aria-pressed="histogram" title="Histogram (H)" @click="histogram = !histogram">tones</button>
         <button :aria-pressed="fidelity" title="Fidelity report (Y)" @click="fidelity = !fidelity">fidelity</button>
       </div>
@@ -411,8 +426,9 @@ useKeys(() => keys.value)
       <v-spacer />
       <div class="group" role="group" aria-label="Zoom">
         <button title="Fit (0)" @click="large?.fit()">fit</button>
-        <button v-for="(scale, index) in scales" :key="scale" :aria-pressed="Math.abs(zoom - scale) < 0.001" :title="`${scale * 100} % (${index + 1})`" @click="large?.zoomTo(scale)">{{ scale * 100 }} %</button>
+        <button v-for="(scale, index) in scales" :key="scale" :aria-pressed="Math.abs(zoom - scale) < 0.001" :title="`${scale * 100} % (${index + 1})`" :aria-label="`${scale * 100} %`" @click="large?.zoomTo(scale)">{{ scale * 100 }}</button>
       </div>
+      <AsPrint v-if="take?.plan" ref="asPrint" :size="take.plan.size" :ppi="ppi" @zoom="large?.zoomTo($event)" @measure="measuring = true" @page="paging = true" />
       <span class="now"><input v-model="typedZoom" aria-label="Zoom in percent" inputmode="decimal" @keydown.enter="zoomTyped" @blur="zoomTyped" /> %</span>
       <v-btn :icon="mdiCircleHalfFull" size="x-small" aria-label="Next surround" title="Next surround grey (G)" @click="nextSurround" />
       <v-btn :icon="mdiKeyboardOutline" size="x-small" aria-label="Keys" title="Keys (?)" @click="sheet = true" />
@@ -421,6 +437,8 @@ useKeys(() => keys.value)
     <SaveCard v-if="take" v-model="saving" :take="take" />
     <ApplyCard v-model="applying" :pictures="pictures ?? []" :only="pictureId" @applied="applied" />
     <PrintPlanner v-if="take" v-model="printing" :take="take" :order="job?.order ?? null" @plan="change($event, true)" />
+    <ScreenRuler v-model="measuring" />
+    <OnPage v-if="take?.plan" v-model="paging" :take-id="take.id" :plan="take.plan" :ppi="ppi" />
     <DeliverDialog v-if="take && picture" v-model="delivering" :take="take" :job-id="jobId" :picture="picture"
       :ordered-ppi="job?.order?.ppi ?? null" :settle="settle" />
   </div>
@@ -530,8 +548,9 @@ useKeys(() => keys.value)
 }
 .group button,
 .hold {
-  padding: 3px 10px;
+  padding: 3px 8px;
   font-size: 13px;
+  white-space: nowrap;
   cursor: pointer;
 }
 .group button + button {

@@ -12,6 +12,7 @@ import SpotPins from './SpotPins.vue'
 import { originalLayer, resultLayer, type Layer, type Plan, type Show } from './layer'
 import { useLook } from './useLook'
 import type { Take } from './useTake'
+import { useProof } from '../proofs/useProof'
 
 export type Comparing = 'one' | 'divider' | 'sides' | 'four'
 /** A take's id, or the picture before anything was done to it. */
@@ -29,7 +30,7 @@ const props = defineProps<{
   /** The leading take and the first of the others by turns. */
   blinking: boolean
   /** What is shown of results; differences are from the first of the others. */
-  as: 'pixels' | 'clipping' | 'difference'
+  as: 'pixels' | 'clipping' | 'difference' | 'proof'
   gain: number
   /** The step whose mask is shown, among those that are on. */
   maskOf: number | null
@@ -85,14 +86,18 @@ function layerOf(id: Shown, show: Show = { as: 'pixels' }): Layer {
   return resultLayer(id, props.takes.find((take) => take.id === id)!.plan!, props.plan, show)
 }
 
+const proof = useProof()
+const proofed = computed<Show>(() => ({ as: 'proof', proof: { ...proof } }))
 const show = computed<Show>(() => {
+  if (props.as === 'proof' && props.maskOf === null) return proofed.value
   if (props.maskOf !== null) return { as: 'mask', step: props.maskOf }
-  return props.as === 'difference' ? { as: 'difference', gain: props.gain, against: second.value } : { as: props.as }
+  if (props.as === 'difference') return { as: 'difference', gain: props.gain, against: second.value }
+  return { as: props.as === 'clipping' ? 'clipping' : 'pixels' }
 })
 /** The panes from the first: the leading take stands right of the divider and of what it is beside. */
 const shown = computed<{ id: Shown; layer: Layer }[]>(() => {
   const lead = { id: props.lead.id, layer: layerOf(props.lead.id, show.value) }
-  const beside = (id: Shown) => ({ id, layer: layerOf(id, props.as === 'clipping' && id !== 'original' ? { as: 'clipping' } : undefined) })
+  const beside = (id: Shown) => ({ id, layer: layerOf(id, id === 'original' ? undefined : props.as === 'clipping' ? { as: 'clipping' } : props.as === 'proof' ? proofed.value : undefined) })
   if (props.comparing === 'sides') return [beside(second.value), lead]
   if (props.comparing === 'four') return [lead, ...props.others.filter(usable).slice(0, 3).map(beside)]
   return [lead]
@@ -178,6 +183,7 @@ defineExpose({
       </span>
       <span v-if="maskOf !== null" class="scale"><i class="dot mask" /> where the step works</span>
       <span v-else-if="as === 'clipping'" class="scale"><i class="dot high" /> clipped light <i class="dot low" /> clipped dark</span>
+      <span v-if="as === 'proof' && maskOf === null" class="scale">soft proof<template v-if="proof.warn"> <i class="dot outside" /> cannot be printed</template></span>
       <span class="state" role="status">
         <v-progress-circular v-if="working" indeterminate size="14" width="2" />
         {{ working ? 'computing' : exact ? 'exact' : 'approximate, zoomed out' }}
@@ -250,6 +256,9 @@ defineExpose({
 .dot {
   width: 10px;
   height: 10px;
+}
+.dot.outside {
+  background: #808080;
 }
 .mask {
   background: #f240bf;

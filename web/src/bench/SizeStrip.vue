@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { ppiOfOrder, turnedOrder } from '../jobs/order'
+import { printPpi } from '../prints/ppi'
 import { duration, fileSize, length, megapixels, number, pixelSize } from '../shell/format'
 
 const props = defineProps<{
@@ -22,11 +23,7 @@ const target = computed(() => {
 })
 const framedDiffers = computed(() => plan.value && pixelSize(plan.value.framed) !== pixelSize(plan.value.source))
 
-const ppi = computed(() => {
-  const by = target.value
-  if (by?.by === 'print') return by.ppi ?? 300
-  return order.value?.ppi ?? 300
-})
+const ppi = computed(() => printPpi(props.take, order.value))
 const print = computed(() => {
   const size = plan.value?.size
   if (!size) return ''

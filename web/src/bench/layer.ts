@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import type { Proof } from '../proofs/useProof'
 
 export type Plan = NonNullable<Schemas['TakeOut']['plan']>
 type Size = Schemas['SizeOut']
@@ -13,8 +14,8 @@ export interface Layer {
   at: { x: number; y: number; width: number }
 }
 
-/** How a result is shown: as it is, with clipped pixels or a step's mask marked, or as its difference from another one. */
-export type Show = { as: 'pixels' } | { as: 'clipping' } | { as: 'mask'; step: number } | { as: 'difference'; gain: number; against: string }
+/** How a result is shown: as it is, as a printer would print it, with clipped pixels or a step's mask marked, or as its difference from another one. */
+export type Show = { as: 'pixels' } | { as: 'proof'; proof: Proof } | { as: 'clipping' } | { as: 'mask'; step: number } | { as: 'difference'; gain: number; against: string }
 
 function query(show: Show): string {
   switch (show.as) {
@@ -22,6 +23,8 @@ function query(show: Show): string {
       return ''
     case 'clipping':
       return '?show=clipping'
+    case 'proof':
+      return `?show=proof&${new URLSearchParams(Object.entries(show.proof).map(([name, value]) => [name, String(value)])).toString()}`
     case 'mask':
       return `?show=mask&step=${show.step}`
     case 'difference':

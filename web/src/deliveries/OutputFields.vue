@@ -37,8 +37,8 @@ const chromas = [{ value: 'full', title: '4:4:4, full' }, { value: 'half', title
     <v-text-field label="Longest side at most" suffix="px" placeholder="as it is" persistent-placeholder inputmode="numeric" title="Larger results are made smaller for this file"
       :model-value="spec.longest_side ?? ''" @update:model-value="set({ longest_side: Math.round(Number($event)) || null })" />
     <slot />
-    <v-checkbox class="wide" label="Keep camera and caption data (EXIF, XMP, IPTC)" :model-value="spec.metadata" @update:model-value="set({ metadata: Boolean($event) })" />
-    <v-checkbox v-if="spec.metadata" class="wide" label="Keep where it was taken" :model-value="spec.location" @update:model-value="set({ location: Boolean($event) })" />
+    <v-checkbox label="Keep camera and caption data" title="EXIF, XMP, IPTC" :model-value="spec.metadata" @update:model-value="set({ metadata: Boolean($event) })" />
+    <v-checkbox v-if="spec.metadata" label="Keep where it was taken" :model-value="spec.location" @update:model-value="set({ location: Boolean($event) })" />
   </div>
 </template>
 

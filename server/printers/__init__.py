@@ -1,0 +1,1 @@
+"""Printer profiles: the made-up one that ships and those that people bring, for soft proofs."""

@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { mdiClose } from '@mdi/js'
+import { computed, ref } from 'vue'
+
+import { api, type Schemas } from '../api/client'
+import { intents } from '../deliveries/colourSpaces'
+import { number } from '../shell/format'
+import { useNotice } from '../shell/useNotice'
+import { usePrinters, useProof } from './useProof'
+
+const props = defineProps<{ takeId: string; chain: string }>()
+defineEmits<{ close: [] }>()
+const proof = useProof()
+const { printers, bring, remove } = usePrinters()
+const notice = useNotice()
+const chooser = ref<HTMLInputElement>()
+
+const { data: gamut, isFetching, error } = useQuery({
+  queryKey: ['gamut', () => props.takeId, () => props.chain, () => proof.printer],
+  queryFn: ({ signal }) => api.get<Schemas['GamutOut']>(`/takes/${props.takeId}/gamut?printer=${proof.printer}`, signal),
+  staleTime: Infinity,
+  retry: false,
+})
+const inks = { 1: 'grey', 3: 'RGB', 4: 'CMYK' } as Record<number, string>
+const items = computed(() => printers.value?.map((one) => ({ value: one.id, title: `${one.name} (${inks[one.channels]})` })) ?? [])
+const chosen = computed(() => printers.value?.find((one) => one.id === proof.printer))
+const outside = computed(() => {
+  const share = gamut.value?.outside ?? 0
+  return share === 0 ? 'All of its colours can be printed.' : `${share < 0.0005 ? 'less than 0.1' : number(share * 100, 1)} % of the picture cannot be printed in its colour.`
+})
+
+function brought(event: Event) {
+  const input = event.target as HTMLInputElement
+  const [file] = input.files ?? []
+  input.value = ''
+  if (file) bring.mutate(file, { onSuccess: (printer) => (proof.printer = printer.id), onError: notice.fault })
+}
+function takeAway() {
+  const id = proof.printer
+  proof.printer = 'made-up'
+  remove.mutate(id, { onError: notice.fault })
+}
+</script>
+
+<template>
+  <section class="card" aria-label="Soft proof">
+    <header>
+      <strong>Soft proof</strong> <span class="quiet small">{{ isFetching ? 'computing' : '' }}</span>
+      <button aria-label="Close the soft proof" title="Close (Shift J)" @click="$emit('close')">×</button>
+    </header>
+    <div class="printer">
+      <v-select v-model="proof.printer" label="Printer" :items="items" />
+      <v-btn v-if="chosen && !chosen.shipped" :icon="mdiClose" size="x-small" :aria-label="`Remove ${chosen.name}`" title="Take this printer off the list" @click="takeAway" />
+    </div>
+    <button class="add small" @click="chooser?.click()">Add a printer’s profile (.icc, .icm)</button>
+    <input ref="chooser" type="file" accept=".icc,.icm" hidden aria-label="Printer profile" @change="brought" />
+    <v-select v-model="proof.intent" label="Rendering intent" :items="intents" />
+    <label class="small"><input v-model="proof.black_point" type="checkbox" /> black point compensation</label>
+    <label class="small" title="Paper is never as white as a screen"><input v-model="proof.paper" type="checkbox" /> show the paper’s white</label>
+    <label class="small" title="Grey lies over colours the printer cannot print"><input v-model="proof.warn" type="checkbox" /> gamut warning</label>
+    <p class="small" :class="{ fault: error }" role="status">{{ error ? error.message : gamut ? outside : '' }}</p>
+  </section>
+</template>
+
+<style scoped>
+.card {
+  position: absolute;
+  left: 10px;
+  top: 44px;
+  width: 270px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  padding: 8px 12px 12px;
+  background: rgba(var(--v-theme-surface), 0.96);
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.18);
+  border-radius: 4px;
+}
+header {
+  display: flex;
+  gap: 8px;
+}
+header button {
+  margin-left: auto;
+  padding: 0 4px;
+  cursor: pointer;
+}
+.printer {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  margin-top: 4px;
+}
+.add {
+  align-self: start;
+  text-decoration: underline dotted;
+  cursor: pointer;
+}
+.add + * + .v-input {
+  margin-top: 6px;
+}
+.fault {
+  color: rgb(var(--v-theme-error));
+}
+label {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+</style>
