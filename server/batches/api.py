@@ -5,7 +5,6 @@ from __future__ import annotations
 import uuid
 from collections.abc import Callable
 from datetime import datetime
-from typing import Any, Literal
 
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
@@ -13,6 +12,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from batches.models import Batch
+from batches.treatment import By, Treatment
 from cards.models import Card
 from deliveries.models import Delivery
 from deliveries.orders import fitted_to, order_delivery
@@ -26,9 +26,6 @@ from kitecore.take import plan
 from kiteglass.errors import Refused
 from people.signed_in import PersonRequest
 from pictures.models import Picture
-from readings.api import SUGGESTED, suggestion_for
-from readings.models import PictureReading
-from takes.models import Take
 
 router = Router(tags=["batches"])
 
@@ -37,7 +34,7 @@ _BANDS = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}
 
 class BatchIn(Schema):
     pictures: list[uuid.UUID] = Field(min_length=1, max_length=1000)
-    by: Literal["take", "suggestion", "card"] = Field(
+    by: By = Field(
         default="take", description="The chosen take (or the first), a new take of what is suggested, or one of a card."
     )
     card_id: uuid.UUID | None = None
@@ -66,15 +63,16 @@ class _Batch:
             raise Refused("Some of these pictures are not here any more; reload the page and choose again.")
         # In the order they were asked for: that is the order in which they are made.
         self.pictures = [mine[key] for key in dict.fromkeys(wanted.pictures)]
-        self._card = None
+        card = None
         if wanted.by == "card":
             if wanted.card_id is None:
                 raise Refused("Choose the card these pictures are to be treated with.")
-            self._card = get_object_or_404(Card.objects.of(request.auth), id=wanted.card_id)
+            card = get_object_or_404(Card.objects.of(request.auth), id=wanted.card_id)
+        self.treatment = Treatment(wanted.by, card, wanted.strength)
 
     def planned(self, picture: Picture) -> Planned:
         """Raises a KiteError if it cannot be done."""
-        resolved = plan(CoreTake.model_validate({"steps": self._steps(picture)}), picture.size)
+        resolved = plan(CoreTake.model_validate({"steps": self.treatment.steps(picture)}), picture.size)
         spec = fitted_to(resolved, self._wanted.spec)
         size = spec.final_size(resolved.size, picture.facts["ppi"])
         spec.check(size)
@@ -84,44 +82,13 @@ class _Batch:
             seconds=seconds_for(resolved.work, resolved.size.pixels),
         )  # fmt: skip
 
-    @property
-    def treatment(self) -> str:
-        """What is done to its pictures, in a few words."""
-        if self._card:
-            return f"Card {self._card.name}"
-        return "Their takes" if self._wanted.by == "take" else "As suggested"
-
     def ordered(self, picture: Picture, batch: Batch) -> Planned:
         """Raises a KiteError if it cannot be done; then nothing was made of it."""
         planned = self.planned(picture)
         with transaction.atomic():
-            take = self._take(picture)
-            if take is None:
-                name = self._card.name if self._card else SUGGESTED
-                take = Take.objects.begin(picture, self._steps(picture), name)
+            take = self.treatment.take(picture)
             planned.delivery_id = order_delivery(take, fitted_to(take.plan(), self._wanted.spec), batch=batch).id
         return planned
-
-    def _take(self, picture: Picture) -> Take | None:
-        """The take that is there already; None where a new one is to be made. Raises Refused if there is none."""
-        if self._wanted.by != "take":
-            return None
-        takes = Take.objects.filter(picture=picture, removed=None, outside=None)
-        take = takes.filter(chosen=True).first() or takes.first()
-        if take is None:
-            raise Refused(f"{picture.name} has no take yet; open it on the bench first.")
-        return take
-
-    def _steps(self, picture: Picture) -> list[dict[str, Any]]:
-        if take := self._take(picture):
-            return [step.model_dump(mode="json") for step in take.core.steps]
-        if self._card:
-            return self._card.steps_on(picture, self._wanted.strength)
-        row = PictureReading.objects.filter(original=picture.original).first()
-        reading = row.reading if row else None
-        if reading is None:
-            raise Refused(f"{picture.name} has not been read yet; wait for its reading and plan again.")
-        return [step.model_dump(mode="json") for step in suggestion_for(picture, reading).steps]
 
 
 def _each(pictures: list[Picture], work: Callable[[Picture], Planned]) -> list[Planned]:
@@ -145,7 +112,7 @@ def plan_batch(request: PersonRequest, wanted: BatchIn) -> list[Planned]:
 def order_batch(request: PersonRequest, wanted: BatchIn) -> tuple[int, list[Planned]]:
     """Order a file of every picture that can be done, in the order given; the others say why not."""
     asked = _Batch(request, wanted)
-    batch = Batch.objects.create(job=asked.pictures[0].job, treatment=asked.treatment)
+    batch = Batch.objects.create(job=asked.pictures[0].job, treatment=asked.treatment.title)
     done = _each(asked.pictures, lambda picture: asked.ordered(picture, batch))
     batch.left_out = [{"name": one.picture_name, "problem": one.problem} for one in done if one.problem]
     batch.save(update_fields=["left_out"])

@@ -14,6 +14,7 @@ from batches.api import router as batches
 from cards.api import router as cards
 from deliveries.api import router as deliveries
 from engines.api import router as engines
+from folders.api import router as folders
 from jobs.api import router as jobs
 from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from kiteglass.errors import Conflict, Refused, TooMany
@@ -44,6 +45,7 @@ for router in (
     printers,
     deliveries,
     batches,
+    folders,
 ):
     api.add_router("", router)
 

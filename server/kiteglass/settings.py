@@ -75,6 +75,7 @@ INSTALLED_APPS = [
     "printers",
     "batches",
     "deliveries",
+    "folders",
 ]
 # Every one of these works asynchronously: a sync one would keep the viewer's tiles from being called off.
 MIDDLEWARE = [
@@ -122,6 +123,8 @@ ENGINES = HOME / "engines"
 os.environ["KITE_ENGINES"] = os.pathsep.join(
     dict.fromkeys([str(ENGINES), *filter(None, os.environ.get("KITE_ENGINES", "").split(os.pathsep))])
 )
+#: Folders of this machine that pictures may come from and finished files go to; nothing outside them is touched.
+FOLDERS = [path for path in os.environ.get("KITE_FOLDERS", str(HOME / "folders")).split(os.pathsep) if path]
 REGION_CACHE = HOME / "regions"
 REGION_CACHE_BYTES = int(float(os.environ.get("KITE_REGION_CACHE_GB", "2")) * 1e9)
 MOST_UPLOAD_BYTES = int(float(os.environ.get("KITE_MOST_UPLOAD_GB", "4")) * 1e9)

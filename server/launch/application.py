@@ -34,7 +34,7 @@ def services(home: Path, variables: dict[str, str], port: int, host: str = "127.
         "--lifespan", "off", "--no-access-log", "--timeout-graceful-shutdown", "2",
     ]  # fmt: skip
     worker = [sys.executable, MANAGE, "worker"]
-    quick = [*worker, "--name", "quick worker", "--queues", "readings,reports"]
+    quick = [*worker, "--name", "quick worker", "--queues", "readings,reports,folders"]
     logs = home / "logs"
     return [
         Service("web server", web, variables, logs / "web.log"),
@@ -56,6 +56,8 @@ class Application:
     def start(self, port: int, demo: bool) -> None:
         """Start all parts and wait until each answers."""
         self.variables = environment(self.home, self.cluster.start())
+        if "KITE_FOLDERS" not in self.variables:
+            (self.home / "folders").mkdir(exist_ok=True)
         self.manage("migrate", "--verbosity", "0")
         if demo:
             self.manage("demo")

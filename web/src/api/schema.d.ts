@@ -1221,6 +1221,71 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Browse
+         * @description What lies in a folder of the server's disk that may be used; without a path, the roots.
+         */
+        get: operations["folders_api_browse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/hand-offs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Hand Offs */
+        get: operations["folders_api_list_hand_offs"];
+        put?: never;
+        /**
+         * Begin Hand Off
+         * @description Have a folder's files become pictures of the job, and what is delivered of them laid into another.
+         */
+        post: operations["folders_api_begin_hand_off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-offs/{hand_off_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Hand Off
+         * @description Hand a folder off no more. Its pictures and files stay where they are.
+         */
+        delete: operations["folders_api_end_hand_off"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Hand Off
+         * @description Go on looking into a folder, or take nothing more in; what came is still finished.
+         */
+        patch: operations["folders_api_change_hand_off"];
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3327,6 +3392,116 @@ export interface components {
             /** Problem */
             problem: string;
         };
+        /**
+         * FolderOut
+         * @description A folder that may be used, and those in it.
+         */
+        FolderOut: {
+            /**
+             * Path
+             * @description Empty: above the roots.
+             */
+            path: string;
+            /** Parent */
+            parent: string | null;
+            /** Folders */
+            folders: string[];
+            /** Files */
+            files: number;
+        };
+        /** ArrivalOut */
+        ArrivalOut: {
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string;
+        };
+        /** HandOffOut */
+        HandOffOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Inbox */
+            inbox: string;
+            /** Outbox */
+            outbox: string;
+            /** Watched */
+            watched: boolean;
+            treat: components["schemas"]["Treat"];
+            /** Title */
+            title: string;
+            /** Problem */
+            problem: string;
+            /**
+             * Came
+             * @description Files that became pictures.
+             */
+            came: number;
+            /**
+             * Went
+             * @description Finished files that were laid down.
+             */
+            went: number;
+            /** Refused */
+            refused: components["schemas"]["ArrivalOut"][];
+        };
+        /**
+         * Treat
+         * @enum {string}
+         */
+        Treat: "nothing" | "suggestion" | "card";
+        /** HandOffIn */
+        HandOffIn: {
+            /** Inbox */
+            inbox: string;
+            /**
+             * Outbox
+             * @description May be the inbox: what comes back is not taken in again.
+             */
+            outbox: string;
+            /**
+             * Watched
+             * @default true
+             */
+            watched: boolean;
+            /** @default nothing */
+            treat: components["schemas"]["Treat"];
+            /** Card Id */
+            card_id?: string | null;
+            /**
+             * Strength
+             * @default 100
+             */
+            strength: number;
+            /**
+             * @default {
+             *       "format": "tiff",
+             *       "depth": 16,
+             *       "compression": "zip",
+             *       "tiled": false,
+             *       "quality": 92,
+             *       "lossless": false,
+             *       "progressive": false,
+             *       "longest_side": null,
+             *       "chroma": "full",
+             *       "profile": "keep",
+             *       "intent": "relative",
+             *       "black_point": true,
+             *       "ppi": null,
+             *       "metadata": true,
+             *       "location": true,
+             *       "layout": null
+             *     }
+             */
+            spec: components["schemas"]["OutputSpec"];
+        };
+        /** HandOffChange */
+        HandOffChange: {
+            /** Watched */
+            watched: boolean;
+        };
     };
     responses: never;
     parameters: never;
@@ -5186,6 +5361,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BatchOut"][];
+                };
+            };
+        };
+    };
+    folders_api_browse: {
+        parameters: {
+            query?: {
+                path?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderOut"];
+                };
+            };
+        };
+    };
+    folders_api_list_hand_offs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOffOut"][];
+                };
+            };
+        };
+    };
+    folders_api_begin_hand_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOffIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOffOut"];
+                };
+            };
+        };
+    };
+    folders_api_end_hand_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_off_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    folders_api_change_hand_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_off_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOffChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandOffOut"];
                 };
             };
         };

@@ -7,6 +7,7 @@ import BatchDialog from '../batches/BatchDialog.vue'
 import ApplyCard from '../cards/ApplyCard.vue'
 import DeliveryList from '../deliveries/DeliveryList.vue'
 import { useDeliveries } from '../deliveries/useDeliveries'
+import FoldersDialog from '../folders/FoldersDialog.vue'
 import PictureRow from '../pictures/PictureRow.vue'
 import { usePictureChanges, usePictures, type Picture } from '../pictures/usePictures'
 import { droppedFiles, useUploads } from '../pictures/useUploads'
@@ -30,6 +31,7 @@ const router = useRouter()
 const editing = ref(false)
 const applying = ref(false)
 const batching = ref(false)
+const folding = ref(false)
 const hovering = ref(0)
 const chooser = ref<HTMLInputElement>()
 const empty = computed(() => !isLoading.value && !pictures.value?.length && !uploads.length)
@@ -98,6 +100,7 @@ function save(draft: JobDraft) {
                 </template>
                 <v-list density="compact">
                   <v-list-item title="Use a card on the pictures" :disabled="!pictures?.length" @click="applying = true" />
+                  <v-list-item title="Folders on the server" @click="folding = true" />
                   <v-list-item title="Change title, client, order" @click="editing = true" />
                   <v-list-item title="Put the job away" @click="putAway" />
                 </v-list>
@@ -152,6 +155,7 @@ function save(draft: JobDraft) {
     </div>
     <div v-if="hovering > 0" class="veil"><h1>Let go to add to “{{ job?.title }}”</h1></div>
     <ApplyCard v-model="applying" :pictures="pictures ?? []" />
+    <FoldersDialog v-model="folding" :job-id="jobId" />
     <BatchDialog v-model="batching" :pictures="pictures ?? []" />
     <JobDialog v-model="editing" :job="job" :busy="jobChanges.change.isPending.value"
       :fault="jobChanges.change.error.value?.message" @save="save" />

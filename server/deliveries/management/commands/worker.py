@@ -10,10 +10,13 @@ from procrastinate import App
 from procrastinate.contrib.django import app as django_app
 
 from deliveries.queue import enqueue_what_was_lost
+from folders.looking import look_into_all
+from folders.roots import roots
 
 log = logging.getLogger(__name__)
 
-QUEUES = ("deliveries", "readings", "reports")
+#: What a worker can take from; “folders” is no queue but looking into them.
+QUEUES = ("deliveries", "readings", "reports", "folders")
 HEARTBEAT_SECONDS = 3.0
 GIVEN_UP_SECONDS = 12.0
 
@@ -29,6 +32,17 @@ async def take_over_stalled(app: App, every: float = 4.0) -> None:
                 log.warning("%s had lost its place in the queue and has it back", delivery)
         except Exception:
             log.exception("could not look for work left behind; trying again")
+        await asyncio.sleep(every)
+
+
+async def look_into_folders(every: float = 3.0) -> None:
+    """For ever, look into hand-off folders; one worker at a time does, and only where there are any."""
+    while True:
+        try:
+            if roots():
+                await sync_to_async(look_into_all)()
+        except Exception:
+            log.exception("could not look into the folders; trying again")
         await asyncio.sleep(every)
 
 
@@ -48,7 +62,9 @@ class Command(BaseCommand):
     async def _run(self, name: str, concurrency: int, queues: list[str]) -> None:
         app = django_app.with_connector(django_app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with app.open_async():
-            watching = asyncio.create_task(take_over_stalled(app))
+            tasks = [asyncio.create_task(take_over_stalled(app))]
+            if "folders" in queues:
+                tasks.append(asyncio.create_task(look_into_folders()))
             try:
                 await app.run_worker_async(
                     name=name,
@@ -60,4 +76,5 @@ class Command(BaseCommand):
                     shutdown_graceful_timeout=1.0,
                 )
             finally:
-                watching.cancel()
+                for task in tasks:
+                    task.cancel()

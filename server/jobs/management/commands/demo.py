@@ -8,9 +8,11 @@ from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+from deliveries.models import SavedOutput
 from deliveries.orders import order_delivery
 from jobs.models import Job
 from jobs.orders import PrintOrder
+from kitecore.layout import Layout
 from kitecore.output import OutputSpec
 from kitecore.steps import Enlarge, Frame
 from kitecore.steps.enlarge import ByPrint
@@ -42,6 +44,14 @@ JOBS: list[dict[str, Any]] = [
 ]
 
 
+OUTPUTS = {
+    "web": OutputSpec(format="jpeg", profile="srgb", longest_side=2048, quality=88, progressive=True, location=False),
+    "page for the printer": OutputSpec(format="pdf", layout=Layout(bleed_mm=3, marks=True)),
+}
+#: Folders to try handing off with, below the first of settings.FOLDERS.
+FOLDERS = ("boathouse scans", "boathouse finished")
+
+
 class Command(BaseCommand):
     """Load the demo: a person, two jobs, their pictures, a finished take. Run again, it adds only what is missing."""
 
@@ -51,6 +61,8 @@ class Command(BaseCommand):
         person = self._person()
         for content in JOBS:
             self._job(person, content)
+        for folder in FOLDERS if settings.FOLDERS else ():
+            (Path(settings.FOLDERS[0]) / folder).mkdir(parents=True, exist_ok=True)
 
     def _person(self) -> Person:
         person, made = Person.objects.get_or_create(
@@ -59,6 +71,8 @@ class Command(BaseCommand):
         if made:
             person.set_password(PASSWORD)
             person.save()
+            for name, spec in OUTPUTS.items():
+                SavedOutput.objects.create(owner=person, name=name, spec=spec.model_dump(mode="json"))
         return person
 
     def _job(self, person: Person, content: dict[str, Any]) -> None:
