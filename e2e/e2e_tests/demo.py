@@ -22,6 +22,7 @@ class DemoApplication:
     """The started application and a copy of the rows of every table, but for those of the workers' queue."""
 
     def __init__(self, home: Path) -> None:
+        self.home = home
         self.application = Application(home)
         atexit.register(self.application.stop)
         self.application.start(free_port(), demo=True)

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, type Schemas } from '../api/client'
 import { useCards } from '../cards/useCards'
 import { colourSpaces } from '../deliveries/colourSpaces'
-import type { OutputSpec } from '../deliveries/useDeliveries'
+import { formats, usualOutput } from '../deliveries/output'
+import { formatText, type OutputSpec } from '../deliveries/useDeliveries'
+import { useOutputs } from '../deliveries/useOutputs'
 import type { Picture } from '../pictures/usePictures'
 import { useDefaults } from '../settings/useDefaults'
 import { duration, fileSize, pixelSize } from '../shell/format'
@@ -20,12 +22,15 @@ const props = defineProps<{ pictures: Picture[] }>()
 const client = useQueryClient()
 const { cards } = useCards()
 const { defaults } = useDefaults()
+const { outputs } = useOutputs()
 
 const wanted = ref<string[]>([])
 const by = ref<By>('take')
 const card = ref<string | null>(null)
 const strength = ref(100)
-const spec = reactive({ format: 'tiff' as NonNullable<OutputSpec['format']>, profile: 'keep' as NonNullable<OutputSpec['profile']> })
+/** A saved output's id, “usual”, or a format with the rest as usual. */
+const output = ref('usual')
+const profile = ref<NonNullable<OutputSpec['profile']>>('keep')
 const report = ref<Planned[] | null>(null)
 
 watch(open, (now) => {
@@ -33,7 +38,7 @@ watch(open, (now) => {
   wanted.value = props.pictures.map((one) => one.id)
   report.value = null
   card.value ??= cards.value[0]?.id ?? null
-  if (defaults.value) Object.assign(spec, { format: defaults.value.spec.format, profile: defaults.value.spec.profile })
+  profile.value = defaults.value?.spec.profile ?? 'keep'
 })
 
 const ways: { value: By; title: string; what: string }[] = [
@@ -41,16 +46,21 @@ const ways: { value: By; title: string; what: string }[] = [
   { value: 'suggestion', title: 'Suggested', what: 'A new take of each, from its own reading' },
   { value: 'card', title: 'A card', what: 'A new take of each, with the same steps' },
 ]
-const formats = [
-  { value: 'tiff', title: 'TIFF, 16 bit' },
-  { value: 'png', title: 'PNG, 16 bit' },
-  { value: 'jpeg', title: 'JPEG' },
-  { value: 'webp', title: 'WebP' },
-]
+const saved = computed(() => outputs.value?.find((one) => one.id === output.value))
+const choices = computed(() => [
+  { value: 'usual', title: defaults.value ? `as usual (${formatText(defaults.value.spec)})` : 'as usual' },
+  ...(outputs.value?.map((one) => ({ value: one.id, title: `${one.name} (${formatText(one.spec)})` })) ?? []),
+  ...formats.filter((one) => one.value !== defaults.value?.spec.format).map((one) => ({ value: one.value as string, title: one.title })),
+])
+const spec = computed(() => {
+  if (saved.value) return { ...usualOutput, ...saved.value.spec, ppi: null }
+  const format = output.value === 'usual' ? {} : { format: output.value as OutputSpec['format'] }
+  return { ...usualOutput, ...defaults.value?.spec, ...format, profile: profile.value, ppi: null }
+})
 const body = computed(() => ({
   pictures: props.pictures.filter((one) => wanted.value.includes(one.id)).map((one) => one.id),
   by: by.value, card_id: card.value, strength: strength.value,
-  spec: { ...defaults.value?.spec, ...spec, ppi: null },
+  spec: spec.value,
 }))
 const ready = computed(() => open.value && !report.value && wanted.value.length > 0 && (by.value !== 'card' || card.value !== null))
 const { data: plan, error } = useQuery({
@@ -94,8 +104,8 @@ function told(id: string): string {
             <p v-else class="quiet">There are no cards yet; save one on the bench.</p>
             <StrengthSlider label="Strength" :value="strength" unit="%" hint="How much of its restoring steps" @change="strength = $event" />
           </template>
-          <v-select v-model="spec.format" label="Format" :items="formats" />
-          <v-select v-model="spec.profile" label="Colour space" :items="colourSpaces('Keep each one’s')" />
+          <v-select v-model="output" label="Written" :items="choices" />
+          <v-select v-if="!saved" v-model="profile" label="Colour space" :items="colourSpaces('Keep each one’s')" />
         </template>
         <ul class="wide plan" aria-label="Plan">
           <li v-for="picture in pictures" :key="picture.id">
@@ -111,7 +121,7 @@ function told(id: string): string {
         <p v-else-if="!report && fine.length" class="wide small estimate" role="status">
           {{ fine.length }} files, about {{ fileSize(total('bytes')) }}, about {{ duration(total('seconds')) }} on this machine; one after the other, and nothing else waits for them.
         </p>
-        <p v-else-if="report" class="wide small quiet">The job shows how far they are. What could not be delivered stands beside its name.</p>
+        <p v-else-if="report" class="wide small quiet"><RouterLink :to="{ name: 'deliveries' }">Deliveries</RouterLink> shows how far they are; there they are put in order, paused and called off. What could not be delivered stands beside its name.</p>
         <div class="wide d-flex justify-end ga-2">
           <v-btn @click="open = false">{{ report ? 'Close' : 'Cancel' }}</v-btn>
           <v-btn v-if="!report" type="submit" color="primary" variant="flat" :disabled="!fine.length || Boolean(error)" :loading="order.isPending.value">

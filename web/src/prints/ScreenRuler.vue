@@ -19,7 +19,9 @@ const inch = computed(() => number(tried.value * 25.4, 1))
 function nudge(event: KeyboardEvent) {
   const way = { ArrowLeft: -1, ArrowRight: 1 }[event.key]
   if (!way) return
+  // The slider would go on from there by steps of its own.
   event.preventDefault()
+  event.stopPropagation()
   tried.value = Math.max(1, tried.value + way * (event.shiftKey ? 0.1 : 0.01))
 }
 function keep() {
