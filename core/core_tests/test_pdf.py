@@ -5,13 +5,15 @@ from __future__ import annotations
 import re
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 import pypdfium2
 import pypdfium2.raw as pdfium
 
 from core_tests.pictures import random_samples, write
+from kitecore import pdf
+from kitecore.errors import OutputError
 from kitecore.layout import Layout
 from kitecore.output import OutputSpec, write_result
 from kitecore.source import Source
@@ -93,6 +95,16 @@ class PdfTest(TestCase):
         ):
             self.assertIn(told, content)
         self.assertIn("A98 RGB".encode("utf-16-be").hex().upper().encode(), content)
+
+    def test_a_file_that_was_written_wrong_is_not_kept(self) -> None:
+        whole = pdf._Objects.raw
+
+        def damaged(out: pdf._Objects, content: bytes) -> None:
+            whole(out, content.replace(b"\xff\xd9", b"\xff\xd8"))
+
+        with mock.patch.object(pdf._Objects, "raw", damaged), self.assertRaisesRegex(OutputError, "read back"):
+            self.delivered(random_samples(30, 20, 3))
+        self.assertEqual([path.name for path in self.folder.iterdir()], ["in.png"])
 
     def test_the_table_tells_where_every_object_begins(self) -> None:
         content = self.delivered(random_samples(30, 20, 3)).read_bytes()

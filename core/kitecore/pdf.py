@@ -7,6 +7,7 @@ a JPEG is DCTDecode (ISO 32000-1, 7.4.4 and 7.4.8). It is copied in pieces, so m
 from __future__ import annotations
 
 import hashlib
+import re
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -14,6 +15,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import BinaryIO
 
+from kitecore.errors import OutputError
 from kitecore.geometry import Region, Size
 from kitecore.run import Run
 
@@ -21,6 +23,8 @@ POINTS_PER_INCH = 72.0
 #: A page side in user space may be so long (ISO 32000-1, annex C); larger pages have a larger unit.
 _LONGEST_PAGE = 14_400.0
 _PIECE = 1 << 20
+#: The end of a file holds where its table begins.
+_TRAILER_BYTES = 1024
 
 
 @dataclass(frozen=True)
@@ -43,18 +47,53 @@ class Page:
 def write_pdf(encoded: Path, page: Page, path: Path, run: Run) -> None:
     """Write ``path`` around a PNG or JPEG without alpha that holds the picture of ``page``.
 
-    Raises Cancelled; OSError as the disk has it.
+    The file is read back: its table, and every byte of the picture. Raises Cancelled; OutputError if it holds something
+    else; OSError as the disk has it.
     """
     with path.open("wb") as file:
         out = _Objects(file)
         out.raw(b"%PDF-1.6\n%\xe2\xe3\xcf\xd3\n")
         _document(out, page)
         jpeg = encoded.suffix == ".jpg"
-        length = encoded.stat().st_size if jpeg else sum(count for _, count in _idat(encoded))
+        spans = [(0, encoded.stat().st_size)] if jpeg else _idat(encoded)
+        length = sum(count for _, count in spans)
+        digest = hashlib.sha256()
         with encoded.open("rb") as picture:
-            spans = [(0, length)] if jpeg else _idat(encoded)
-            out.stream(_PICTURE, _picture_entries(page, jpeg), _pieces(picture, spans, run), length)
+            pieces = _hashed(_pieces(picture, spans, run), digest)
+            out.stream(_PICTURE, _picture_entries(page, jpeg), pieces, length)
         out.finish(_CATALOGUE, _INFO, hashlib.md5(page.xmp, usedforsecurity=False).hexdigest())
+
+    if _picture_inside(path, length, run) != digest.hexdigest():
+        raise OutputError(f"{path.name} was read back after writing and its picture is another; deliver again.")
+
+
+def _picture_inside(path: Path, length: int, run: Run) -> str | None:
+    """SHA-256 of the stream of the picture, found by way of the table; None where the table does not lead to it."""
+    with path.open("rb") as file:
+        file.seek(max(0, path.stat().st_size - _TRAILER_BYTES))
+        found = re.search(rb"startxref\n(\d+)\n%%EOF\n$", file.read())
+        if not found:
+            return None
+        file.seek(int(found[1]))
+        places = re.findall(rb"(\d{10}) 00000 n", file.read())
+        if len(places) < _PICTURE:
+            return None
+        file.seek(int(places[_PICTURE - 1]))
+        if file.readline() != f"{_PICTURE} 0 obj\n".encode():
+            return None
+        while (line := file.readline()) != b"stream\n":
+            if not line:
+                return None
+        digest = hashlib.sha256()
+        for _ in _hashed(_pieces(file, [(file.tell(), length)], run), digest):
+            pass
+        return digest.hexdigest()
+
+
+def _hashed(pieces: Iterator[bytes], digest: hashlib._Hash) -> Iterator[bytes]:
+    for piece in pieces:
+        digest.update(piece)
+        yield piece
 
 
 _CATALOGUE, _PAGES, _PAGE, _CONTENT, _PROFILE, _INTENT, _XMP, _INFO, _PICTURE = range(1, 10)

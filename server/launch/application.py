@@ -38,7 +38,8 @@ def services(home: Path, variables: dict[str, str], port: int, host: str = "127.
     logs = home / "logs"
     return [
         Service("web server", web, variables, logs / "web.log"),
-        Service("worker", worker, variables, logs / "worker.log"),
+        # Whoever works on the bench comes first, whatever is being delivered meanwhile.
+        Service("worker", [*worker, "--nice", "10"], variables, logs / "worker.log"),
         Service("quick worker", quick, variables, logs / "quick-worker.log"),
     ]
 

@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import os
 from typing import Any
 
 from asgiref.sync import sync_to_async
@@ -54,9 +55,11 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--name", default="worker")
         parser.add_argument("--concurrency", type=int, default=1, help="deliveries at the same time")
+        parser.add_argument("--nice", type=int, default=0, help="how far it gives way to other programs, 0 to 19")
         parser.add_argument("--queues", default=",".join(QUEUES), help="take only from these, separated by commas")
 
     def handle(self, *args: Any, **options: Any) -> None:
+        os.nice(options["nice"])
         asyncio.run(self._run(options["name"], options["concurrency"], options["queues"].split(",")))
 
     async def _run(self, name: str, concurrency: int, queues: list[str]) -> None:
