@@ -1,6 +1,6 @@
 """Make the printer profile that ships: a made-up printer of four inks on matte cotton paper.
 
-    .venv/bin/python lab/printer.py
+    PYTHONPATH=core .venv/bin/python lab/printer.py
 
 Ink is modelled by Neugebauer's equations with Yule and Nielsen's factor over sixteen made-up solid colours; nothing was
 measured on a real printer, and nothing of anybody's profile is in it. The profile is ICC version 2 with tables in Lab
@@ -17,6 +17,8 @@ import numpy as np
 import numpy.typing as npt
 from scipy.spatial import cKDTree
 from skimage.color import lab2xyz, xyz2lab
+
+from kitecore.profiles import assembled
 
 Floats = npt.NDArray[np.float64]
 
@@ -141,25 +143,5 @@ def _tags() -> list[tuple[bytes, bytes]]:
     ]  # fmt: skip
 
 
-def profile() -> bytes:
-    """The whole profile; equal tables are stored once."""
-    tags = _tags()
-    place = 128 + 4 + 12 * len(tags)
-    table, bodies = b"", b""
-    stored: dict[bytes, int] = {}
-    for tag, body in tags:
-        if body not in stored:
-            stored[body] = place + len(bodies)
-            bodies += body + bytes(-len(body) % 4)
-        table += tag + struct.pack(">II", stored[body], len(body))
-    content = struct.pack(">I", len(tags)) + table + bodies
-    illuminant = struct.pack(">3i", *(round(value * 65536) for value in WHITE))
-    header = struct.pack(
-        ">I4sI4s4s4s12s4s4sI4s4sQI12s4s", 128 + len(content), bytes(4), 0x02400000, b"prtr", b"CMYK", b"Lab ",
-        struct.pack(">6H", 2026, 1, 1, 0, 0, 0), b"acsp", bytes(4), 0, bytes(4), bytes(4), 0, 0, illuminant, bytes(4),
-    )  # fmt: skip
-    return header + bytes(128 - len(header)) + content
-
-
 if __name__ == "__main__":
-    TARGET.write_bytes(profile())
+    TARGET.write_bytes(assembled(_tags(), b"CMYK", b"prtr", b"Lab ", version=2))

@@ -21,6 +21,8 @@ _D65, _D50 = (0.3127, 0.3290), (0.3457, 0.3585)
 #: What profiles are told in: ICC's D50, XYZ.
 _CONNECTION = np.array([0.9642, 1.0, 0.8249])
 _BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
+#: As headers tell them.
+_VERSIONS = {2: 0x02400000, 4: 0x04300000}
 #: ICC parametric curve of type 3: gamma, a, b, c, d.
 _SRGB_CURVE = (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
 _ROMM_CURVE = (1.8, 1.0, 0.0, 1 / 16, 16 / 512)
@@ -89,13 +91,13 @@ def profile_of(name: SpaceName) -> bytes:
         *((tag, _numbers(b"XYZ ", column)) for tag, column in zip((b"rXYZ", b"gXYZ", b"bXYZ"), matrix.T, strict=True)),
         *((tag, curve) for tag in (b"rTRC", b"gTRC", b"bTRC")),
     ]
-    return _assembled(tags)
+    return assembled(tags)
 
 
 @cache
 def grey_profile() -> bytes:
     """An ICC profile (version 4) of grey with the tone curve of sRGB, for what has none of its own."""
-    return _assembled(
+    return assembled(
         [
             (b"desc", _text("Grey with the curve of sRGB")),
             (b"cprt", _text("No rights are claimed in this profile.")),
@@ -124,8 +126,15 @@ def _curve(parameters: tuple[float, ...]) -> bytes:
     return b"para" + bytes(4) + struct.pack(">HH", kind, 0) + b"".join(map(_fixed, parameters))
 
 
-def _assembled(tags: list[tuple[bytes, bytes]], colours: bytes = b"RGB ") -> bytes:
-    """Header, table and bodies; equal bodies are stored once."""
+def assembled(
+    tags: list[tuple[bytes, bytes]], colours: bytes = b"RGB ", kind: bytes = b"mntr", connection: bytes = b"XYZ ",
+    version: int = 4,
+) -> bytes:  # fmt: skip
+    """A profile of header, table and bodies; equal bodies are stored once.
+
+    ``colours``, ``kind`` and ``connection`` are the signatures of the device's colours, its class and the space its
+    tables lead to.
+    """
     place = 128 + 4 + 12 * len(tags)
     table, bodies = b"", b""
     stored: dict[bytes, int] = {}
@@ -136,7 +145,7 @@ def _assembled(tags: list[tuple[bytes, bytes]], colours: bytes = b"RGB ") -> byt
         table += tag + struct.pack(">II", stored[body], len(body))
     content = struct.pack(">I", len(tags)) + table + bodies
     header = struct.pack(
-        ">I4sI4s4s4s12s4s4sI4s4sQI12s4s", 128 + len(content), bytes(4), 0x04300000, b"mntr", colours, b"XYZ ",
+        ">I4sI4s4s4s12s4s4sI4s4sQI12s4s", 128 + len(content), bytes(4), _VERSIONS[version], kind, colours, connection,
         struct.pack(">6H", 2026, 1, 1, 0, 0, 0), b"acsp", bytes(4), 0, bytes(4), bytes(4), 0, 0,
         b"".join(map(_fixed, _CONNECTION)), bytes(4),
     )  # fmt: skip

@@ -9,7 +9,6 @@ from django.db import transaction
 from django.db.models import QuerySet
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from django.utils.http import content_disposition_header
 from ninja import Field, Router, Schema
 
@@ -116,16 +115,14 @@ def change_card(request: PersonRequest, card_id: uuid.UUID, change: CardChange) 
 def remove_card(request: PersonRequest, card_id: uuid.UUID) -> tuple[int, None]:
     """Put a card away; ``restore`` brings it back. Takes made from it stay."""
     card = _card(request, card_id)
-    card.removed = timezone.now()
-    card.save()
+    card.put_away()
     return 204, None
 
 
 @router.post("/cards/{card_id}/restore", response=CardOut)
 def restore_card(request: PersonRequest, card_id: uuid.UUID) -> Card:
     card = get_object_or_404(Card, id=card_id, owner=request.auth)
-    card.removed = None
-    card.save()
+    card.bring_back()
     return card
 
 

@@ -9,6 +9,7 @@ from django.db import models
 from kitecore.card import CARD_VERSION
 from kitecore.card import Card as CoreCard
 from kitecore.steps import Frame
+from kiteglass.putting_away import PutAway
 from people.models import Person
 from pictures.models import Picture
 
@@ -19,7 +20,7 @@ class CardQuerySet(models.QuerySet["Card"]):
         return self.filter(owner=person, removed=None)
 
 
-class Card(models.Model):
+class Card(PutAway):
     """A take's steps, saved by a person to be used on other pictures."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -30,7 +31,6 @@ class Card(models.Model):
     steps = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
     modified = models.DateTimeField(auto_now=True)
-    removed = models.DateTimeField(null=True, blank=True)
 
     objects = CardQuerySet.as_manager()
 

@@ -10,7 +10,6 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from cards.models import Card
-from folders.looking import remove
 from folders.models import Arrival, HandOff
 from folders.roots import confined, roots
 from jobs.models import Job
@@ -136,5 +135,5 @@ def change_hand_off(request: PersonRequest, hand_off_id: uuid.UUID, change: Hand
 @router.delete("/hand-offs/{hand_off_id}", response={204: None})
 def end_hand_off(request: PersonRequest, hand_off_id: uuid.UUID) -> tuple[int, None]:
     """Hand a folder off no more. Its pictures and files stay where they are."""
-    remove(get_object_or_404(HandOff.objects.of(request.auth), id=hand_off_id))
+    get_object_or_404(HandOff.objects.of(request.auth), id=hand_off_id).put_away()
     return 204, None

@@ -17,7 +17,6 @@ from pathlib import Path
 from uuid import uuid4
 
 from django.db import close_old_connections, connection, transaction
-from django.utils import timezone
 
 from batches.models import Batch
 from batches.treatment import NotReadYet
@@ -189,9 +188,3 @@ def lay_down(delivery: Delivery, folder: Path) -> Path:
 def _sha256(path: Path) -> str:
     with path.open("rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
-
-
-def remove(hand_off: HandOff) -> None:
-    """Hand a folder off no more; its pictures and files stay."""
-    hand_off.removed = timezone.now()
-    hand_off.save(update_fields=["removed"])

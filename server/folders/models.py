@@ -10,6 +10,7 @@ from cards.models import Card
 from deliveries.models import Delivery
 from jobs.models import Job
 from kitecore.output import OutputSpec
+from kiteglass.putting_away import PutAway
 from people.models import Person
 from pictures.models import Picture
 
@@ -19,7 +20,7 @@ class HandOffQuerySet(models.QuerySet["HandOff"]):
         return self.filter(job__owner=person, job__removed=None, removed=None).select_related("job", "card")
 
 
-class HandOff(models.Model):
+class HandOff(PutAway):
     """A folder whose files become pictures of a job, and one where what is delivered of them is laid down."""
 
     class Treat(models.TextChoices):
@@ -46,7 +47,6 @@ class HandOff(models.Model):
     #: Why it cannot be looked into at present.
     problem = models.TextField(blank=True, default="")
     created = models.DateTimeField(auto_now_add=True)
-    removed = models.DateTimeField(null=True, blank=True)
 
     objects = HandOffQuerySet.as_manager()
 

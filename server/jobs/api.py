@@ -7,7 +7,6 @@ from datetime import datetime
 
 from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from jobs.models import Job
@@ -79,14 +78,12 @@ def change_job(request: PersonRequest, job_id: uuid.UUID, job: JobIn) -> Job:
 def remove_job(request: PersonRequest, job_id: uuid.UUID) -> tuple[int, None]:
     """Put a job away. Its files stay; ``restore`` brings it back."""
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
-    job.removed = timezone.now()
-    job.save()
+    job.put_away()
     return 204, None
 
 
 @router.post("/jobs/{job_id}/restore", response=JobOut)
 def restore_job(request: PersonRequest, job_id: uuid.UUID) -> Job:
     job = get_object_or_404(Job, id=job_id, owner=request.auth)
-    job.removed = None
-    job.save()
+    job.bring_back()
     return _listed(request).get(id=job_id)

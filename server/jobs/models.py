@@ -5,6 +5,7 @@ import uuid
 from django.conf import settings
 from django.db import models
 
+from kiteglass.putting_away import PutAway
 from people.models import Person
 
 
@@ -14,7 +15,7 @@ class JobQuerySet(models.QuerySet["Job"]):
         return self.filter(owner=person, removed=None)
 
 
-class Job(models.Model):
+class Job(PutAway):
     """One client order: its pictures, what was ordered, its deliveries."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -26,7 +27,6 @@ class Job(models.Model):
     order = models.JSONField(null=True, blank=True)
     created = models.DateTimeField(auto_now_add=True)
     modified = models.DateTimeField(auto_now=True)
-    removed = models.DateTimeField(null=True, blank=True)
 
     objects = JobQuerySet.as_manager()
 

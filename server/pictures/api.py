@@ -8,7 +8,6 @@ from datetime import datetime
 from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from ninja import Field, Query, Router, Schema
 
 from jobs.models import Job
@@ -89,14 +88,12 @@ def preview(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
 def remove_picture(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int, None]:
     """Take a picture out of its job. Its original and takes stay; ``restore`` brings it back."""
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
-    picture.removed = timezone.now()
-    picture.save()
+    picture.put_away()
     return 204, None
 
 
 @router.post("/pictures/{picture_id}/restore", response=PictureOut)
 def restore_picture(request: PersonRequest, picture_id: uuid.UUID) -> Picture:
     picture = get_object_or_404(Picture, id=picture_id, job__owner=request.auth)
-    picture.removed = None
-    picture.save()
+    picture.bring_back()
     return picture

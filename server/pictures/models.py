@@ -8,6 +8,7 @@ from django.db import models
 
 from jobs.models import Job
 from kitecore.geometry import Size
+from kiteglass.putting_away import PutAway
 from people.models import Person
 
 
@@ -33,7 +34,7 @@ class PictureQuerySet(models.QuerySet["Picture"]):
         return self.filter(job__owner=person, job__removed=None, removed=None).select_related("original__reading")
 
 
-class Picture(models.Model):
+class Picture(PutAway):
     """One source file in a job."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -44,7 +45,6 @@ class Picture(models.Model):
     #: kitecore.source.Facts
     facts = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
-    removed = models.DateTimeField(null=True, blank=True)
 
     objects = PictureQuerySet.as_manager()
 

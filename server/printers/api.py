@@ -7,7 +7,6 @@ import uuid
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from kitecore.errors import TooLarge
@@ -59,9 +58,7 @@ def bring_printer(request: PersonRequest) -> tuple[int, PrinterOut]:
 @router.delete("/printers/{printer_id}", response={204: None})
 def remove_printer(request: PersonRequest, printer_id: uuid.UUID) -> tuple[int, None]:
     """Take a printer off the list; bringing its profile again brings it back."""
-    row = get_object_or_404(PrinterProfile.objects.of(request.auth), id=printer_id)
-    row.removed = timezone.now()
-    row.save(update_fields=["removed"])
+    get_object_or_404(PrinterProfile.objects.of(request.auth), id=printer_id).put_away()
     return 204, None
 
 

@@ -6,6 +6,7 @@ from pathlib import Path
 from django.conf import settings
 from django.db import models
 
+from kiteglass.putting_away import PutAway
 from people.models import Person
 
 
@@ -14,7 +15,7 @@ class PrinterProfileQuerySet(models.QuerySet["PrinterProfile"]):
         return self.filter(owner=person, removed=None)
 
 
-class PrinterProfile(models.Model):
+class PrinterProfile(PutAway):
     """The ICC profile of a printer that a person proofs for; its bytes lie on the disk under their hash."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -24,7 +25,6 @@ class PrinterProfile(models.Model):
     sha256 = models.CharField(max_length=64)
     channels = models.PositiveSmallIntegerField()
     created = models.DateTimeField(auto_now_add=True)
-    removed = models.DateTimeField(null=True, blank=True)
 
     objects = PrinterProfileQuerySet.as_manager()
 

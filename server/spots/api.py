@@ -7,7 +7,6 @@ from typing import Any, Literal
 
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from kitecore.errors import KiteError
@@ -173,16 +172,14 @@ def change_spot(request: PersonRequest, spot_id: uuid.UUID, change: SpotChange) 
 def remove_spot(request: PersonRequest, spot_id: uuid.UUID) -> tuple[int, None]:
     """Take a spot off; ``restore`` brings it and its marks back."""
     spot = get_object_or_404(CheckSpot.objects.of(request.auth), id=spot_id)
-    spot.removed = timezone.now()
-    spot.save(update_fields=["removed"])
+    spot.put_away()
     return 204, None
 
 
 @router.post("/spots/{spot_id}/restore", response=list[SpotOut])
 def restore_spot(request: PersonRequest, spot_id: uuid.UUID) -> list[dict[str, Any]]:
     spot = get_object_or_404(CheckSpot, id=spot_id, picture__job__owner=request.auth)
-    spot.removed = None
-    spot.save(update_fields=["removed"])
+    spot.bring_back()
     return _spots_of(request, spot.picture)
 
 

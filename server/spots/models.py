@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models import Max
 
 from kitecore.geometry import Place
+from kiteglass.putting_away import PutAway
 from people.models import Person
 from pictures.models import Picture
 from takes.models import Take
@@ -27,7 +28,7 @@ class CheckSpotQuerySet(models.QuerySet["CheckSpot"]):
         )
 
 
-class CheckSpot(models.Model):
+class CheckSpot(PutAway):
     """A pinned place of a picture that must look right in every take of it."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -39,7 +40,6 @@ class CheckSpot(models.Model):
     #: Why it was proposed; empty where a person pinned it.
     reason = models.CharField(max_length=200, blank=True, default="")
     position = models.PositiveIntegerField(default=0)
-    removed = models.DateTimeField(null=True, blank=True)
 
     objects = CheckSpotQuerySet.as_manager()
 

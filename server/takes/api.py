@@ -8,7 +8,6 @@ from typing import Any, Literal
 
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from ninja import Field, Query, Router, Schema
 
 from deliveries.speed import seconds_for
@@ -192,16 +191,15 @@ def change_take(request: PersonRequest, take_id: uuid.UUID, change: TakeChange) 
 def discard_take(request: PersonRequest, take_id: uuid.UUID) -> tuple[int, None]:
     """Take a take off the picture. It is kept; ``restore`` brings it back."""
     take = _take(request, take_id)
-    take.removed, take.chosen = timezone.now(), False
-    take.save(update_fields=["removed", "chosen"])
+    take.chosen = False
+    take.put_away()
     return 204, None
 
 
 @router.post("/takes/{take_id}/restore", response=TakeOut)
 def restore_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     take = get_object_or_404(Take, id=take_id, picture__job__owner=request.auth)
-    take.removed = None
-    take.save(update_fields=["removed"])
+    take.bring_back()
     return shown(take)
 
 

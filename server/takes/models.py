@@ -19,6 +19,7 @@ from kitecore.steps.enlarge import LARGEST_FACTOR, ByFactor, ByPrint
 from kitecore.steps.outside import Outside
 from kitecore.take import Plan, plan, plan_of_outside
 from kitecore.take import Take as CoreTake
+from kiteglass.putting_away import PutAway
 from people.models import Person
 from pictures.intake import Incoming
 from pictures.models import Original, Picture
@@ -97,7 +98,7 @@ def _free_name(picture: Picture, name: str) -> str:
     return next(one for one in (name, *(f"{name} {number}" for number in range(2, 1000))) if one not in used)
 
 
-class Take(models.Model):
+class Take(PutAway):
     """One candidate treatment of a picture; its steps are those of its current state."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -111,7 +112,6 @@ class Take(models.Model):
     verdict = models.CharField(max_length=10, choices=Verdict, blank=True, default="")
     note = models.TextField(blank=True, default="")
     created = models.DateTimeField(auto_now_add=True)
-    removed = models.DateTimeField(null=True, blank=True)
 
     objects = TakeQuerySet.as_manager()
 

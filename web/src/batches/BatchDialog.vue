@@ -134,15 +134,6 @@ function told(id: string): string {
 </template>
 
 <style scoped>
-.fields {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 14px;
-  align-items: center;
-}
-.wide {
-  grid-column: 1 / -1;
-}
 .plan {
   max-height: 300px;
   overflow-y: auto;

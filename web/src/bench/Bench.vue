@@ -492,9 +492,6 @@ useKeys(() => keys.value)
   grid-template: minmax(0, 1fr) auto / 292px minmax(0, 1fr);
   min-height: 0;
 }
-.wide {
-  grid-column: 1 / -1;
-}
 .left {
   overflow-y: auto;
   background: rgb(var(--v-theme-surface));

@@ -109,7 +109,4 @@ header {
   align-items: baseline;
   overflow-wrap: anywhere;
 }
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 </style>

@@ -180,9 +180,6 @@ async function deliver() {
   flex-direction: column;
   gap: 14px;
 }
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 .around {
   align-self: start;
 }

@@ -145,9 +145,6 @@ pre {
 summary {
   cursor: pointer;
 }
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 .foot {
   display: flex;
   justify-content: flex-end;

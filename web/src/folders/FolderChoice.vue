@@ -65,7 +65,4 @@ li button {
 li button:hover {
   background: rgba(var(--v-theme-on-surface), 0.08);
 }
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 </style>

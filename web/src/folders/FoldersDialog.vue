@@ -114,10 +114,4 @@ const told = (one: HandOff) => [`${one.came} came in`, `${one.went} went out`, .
   align-items: center;
   margin-top: 6px;
 }
-.wide {
-  grid-column: 1 / -1;
-}
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 </style>

@@ -87,7 +87,4 @@ function save() {
   gap: 8px;
   align-items: center;
 }
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 </style>

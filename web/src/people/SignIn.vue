@@ -53,7 +53,4 @@ h1 {
   font-size: 28px;
   line-height: 1.1;
 }
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 </style>

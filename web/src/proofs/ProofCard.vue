@@ -100,9 +100,6 @@ header button {
 .add + * + .v-input {
   margin-top: 6px;
 }
-.fault {
-  color: rgb(var(--v-theme-error));
-}
 label {
   display: flex;
   gap: 8px;

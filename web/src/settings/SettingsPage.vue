@@ -85,9 +85,6 @@ function save() {
   padding: 16px 0;
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.14);
 }
-.wide {
-  grid-column: 1 / -1;
-}
 .words {
   display: flex;
   flex-wrap: wrap;
@@ -98,8 +95,5 @@ function save() {
   border: 1px solid rgba(var(--v-theme-on-surface), 0.26);
   border-radius: 10px;
   cursor: pointer;
-}
-.fault {
-  color: rgb(var(--v-theme-error));
 }
 </style>
