@@ -36,6 +36,20 @@ class PrintsTest(BrowserTestCase):
         self.page.keyboard.press("Control+z")
         expect(self.page.get_by_test_id("result-size")).to_have_text(before)
 
+    def test_a_planned_border_is_around_the_file(self) -> None:
+        self.sign_in()
+        self.open_job("Tern Sands: exhibition")
+        self.open_bench("Festival 2003 web.jpg")
+        self.page.keyboard.press("j")
+        planner = self.page.get_by_label("Print planner")
+        planner.get_by_label("Border, mm").fill("10")
+        planner.get_by_label("Sizes").get_by_role("button", name="15 × 10 cm").click()
+        planner.get_by_role("button", name="Make this print").click()
+        self.page.keyboard.press("d")
+        dialog = self.page.get_by_label("Deliver", exact=True)
+        dialog.get_by_role("button", name="Border, canvas wrap", exact=False).click()
+        expect(dialog.get_by_label("Border, mm")).to_have_value("10")
+
     def test_borders_that_leave_nothing_are_told(self) -> None:
         self.sign_in()
         self.open_job("Tern Sands: exhibition")

@@ -9,7 +9,7 @@ from datetime import datetime
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from batches.models import Batch
 from batches.treatment import By, Treatment
@@ -109,14 +109,14 @@ def plan_batch(request: PersonRequest, wanted: BatchIn) -> list[Planned]:
 
 
 @router.post("/batch", response={201: list[Planned]})
-def order_batch(request: PersonRequest, wanted: BatchIn) -> tuple[int, list[Planned]]:
+def order_batch(request: PersonRequest, wanted: BatchIn) -> Status[list[Planned]]:
     """Order a file of every picture that can be done, in the order given; the others say why not."""
     asked = _Batch(request, wanted)
     batch = Batch.objects.create(job=asked.pictures[0].job, treatment=asked.treatment.title)
     done = _each(asked.pictures, lambda picture: asked.ordered(picture, batch))
     batch.left_out = [{"name": one.picture_name, "problem": one.problem} for one in done if one.problem]
     batch.save(update_fields=["left_out"])
-    return 201, done
+    return Status(201, done)
 
 
 class LeftOut(Schema):

@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.http import content_disposition_header
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from cards.models import Card
 from kitecore.card import Card as CoreCard
@@ -79,21 +79,21 @@ def list_cards(request: PersonRequest) -> QuerySet[Card]:
 
 
 @router.post("/cards", response={201: CardOut})
-def save_card(request: PersonRequest, card: CardIn) -> tuple[int, Card]:
+def save_card(request: PersonRequest, card: CardIn) -> Status[Card]:
     """Save a take's steps but for its frame, which belongs to its picture."""
     take = get_object_or_404(Take.objects.of(request.auth), id=card.take_id)
     if take.made_elsewhere:
         raise Refused(f"Take {take.name} was made elsewhere; it has no steps to be saved.")
-    return 201, _kept(request.auth, card_of(card.name.strip(), take.core.steps, card.note))
+    return Status(201, _kept(request.auth, card_of(card.name.strip(), take.core.steps, card.note)))
 
 
 @router.post("/cards/file", response={201: CardOut})
-def import_card(request: PersonRequest) -> tuple[int, Card]:
+def import_card(request: PersonRequest) -> Status[Card]:
     """A card from its file: the request's body, byte for byte."""
     content = request.read(LARGEST_CARD + 1)
     if len(content) > LARGEST_CARD:
         raise TooLarge("This file is far larger than any card; choose the JSON file that was exported.")
-    return 201, _kept(request.auth, parse_card(content))
+    return Status(201, _kept(request.auth, parse_card(content)))
 
 
 @router.get("/cards/schema", include_in_schema=False)
@@ -112,11 +112,11 @@ def change_card(request: PersonRequest, card_id: uuid.UUID, change: CardChange) 
 
 
 @router.delete("/cards/{card_id}", response={204: None})
-def remove_card(request: PersonRequest, card_id: uuid.UUID) -> tuple[int, None]:
+def remove_card(request: PersonRequest, card_id: uuid.UUID) -> Status[None]:
     """Put a card away; ``restore`` brings it back. Takes made from it stay."""
     card = _card(request, card_id)
     card.put_away()
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/cards/{card_id}/restore", response=CardOut)
@@ -136,7 +136,7 @@ def export_card(request: PersonRequest, card_id: uuid.UUID) -> HttpResponse:
 
 
 @router.post("/cards/{card_id}/apply", response={201: list[Applied]})
-def apply_card(request: PersonRequest, card_id: uuid.UUID, wanted: Application) -> tuple[int, list[Applied]]:
+def apply_card(request: PersonRequest, card_id: uuid.UUID, wanted: Application) -> Status[list[Applied]]:
     """A new take on each of the pictures, named after the card; the takes they have stay as they are."""
     card = _card(request, card_id)
     mine = Picture.objects.of(request.auth).in_bulk(wanted.pictures)
@@ -147,7 +147,7 @@ def apply_card(request: PersonRequest, card_id: uuid.UUID, wanted: Application) 
         for picture in mine.values():
             take = Take.objects.begin(picture, card.steps_on(picture, wanted.strength), card.name)
             done.append(Applied(picture_id=picture.id, take_id=take.id, problem=_problem(take)))
-    return 201, done
+    return Status(201, done)
 
 
 def _problem(take: Take) -> str | None:

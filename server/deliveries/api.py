@@ -14,7 +14,7 @@ from django.db.models import QuerySet
 from django.http import StreamingHttpResponse
 from django.shortcuts import aget_object_or_404, get_object_or_404
 from django.utils.http import content_disposition_header
-from ninja import Router
+from ninja import Router, Status
 
 from deliveries.bundle import bundle
 from deliveries.events import delivery_events
@@ -57,14 +57,14 @@ def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> 
 
 
 @router.post("/takes/{take_id}/deliveries", response={201: DeliveryOut})
-def create_delivery(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> tuple[int, Delivery]:
+def create_delivery(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Status[Delivery]:
     """Order a file from the take as it is now; later changes of the take do not touch it."""
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-    return 201, order_delivery(take, wanted.spec, wanted.name)
+    return Status(201, order_delivery(take, wanted.spec, wanted.name))
 
 
 @router.post("/takes/{take_id}/files", response={201: list[DeliveryOut]})
-def create_files(request: PersonRequest, take_id: uuid.UUID, wanted: FilesIn) -> tuple[int, list[Delivery]]:
+def create_files(request: PersonRequest, take_id: uuid.UUID, wanted: FilesIn) -> Status[list[Delivery]]:
     """Order a file, or one for each panel of its layout, and one by each of some saved outputs: all of them or none."""
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
     outputs = SavedOutput.objects.of(request.auth).in_bulk(wanted.outputs)
@@ -75,7 +75,7 @@ def create_files(request: PersonRequest, take_id: uuid.UUID, wanted: FilesIn) ->
         for output in (outputs[key] for key in dict.fromkeys(wanted.outputs)):
             spec = fitted_to(take.plan(), output.core_spec)
             made += order_panels(take, spec, default_name(take, take.plan(), spec, output.name))
-    return 201, made
+    return Status(201, made)
 
 
 @router.get("/outputs", response=list[OutputOut])
@@ -85,19 +85,19 @@ def list_outputs(request: PersonRequest) -> QuerySet[SavedOutput]:
 
 
 @router.post("/outputs", response={201: OutputOut})
-def save_output(request: PersonRequest, wanted: OutputIn) -> tuple[int, SavedOutput]:
+def save_output(request: PersonRequest, wanted: OutputIn) -> Status[SavedOutput]:
     """Keep an output spec under a name; one of that name is replaced."""
     output, _ = SavedOutput.objects.update_or_create(
         owner=request.auth, name=wanted.name, defaults={"spec": wanted.spec.model_dump(mode="json")}
     )
-    return 201, output
+    return Status(201, output)
 
 
 @router.delete("/outputs/{output_id}", response={204: None})
-def remove_output(request: PersonRequest, output_id: uuid.UUID) -> tuple[int, None]:
+def remove_output(request: PersonRequest, output_id: uuid.UUID) -> Status[None]:
     """Forget a saved output; what was delivered by it stays."""
     get_object_or_404(SavedOutput.objects.of(request.auth), id=output_id).delete()
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/jobs/{job_id}/deliveries", response=list[DeliveryOut])

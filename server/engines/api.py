@@ -10,7 +10,7 @@ from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.db import connection
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import File, Router, Schema
+from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from engines.shelf import is_own, known_speeds, measured_speed, put_back, take_down
@@ -110,23 +110,21 @@ async def measure(request: PersonRequest, name: str) -> SpeedOut:
 
 
 @router.post("/engines", auth=signed_in, response={201: EngineOut})
-async def bring(
-    request: PersonRequest, network: File[UploadedFile], manifest: File[UploadedFile]
-) -> tuple[int, EngineOut]:
+async def bring(request: PersonRequest, network: File[UploadedFile], manifest: File[UploadedFile]) -> Status[EngineOut]:
     """Bring a network of one's own: an ONNX file and a JSON manifest. It is tried in a process of its own first."""
     for file, most in ((network, MOST_NETWORK_BYTES), (manifest, MOST_MANIFEST_BYTES)):
         if (file.size or 0) > most:
             raise Refused(f"{file.name} is larger than the {most / 1e6:,.1f} MB that are accepted.")
     made = await sync_to_async(import_engine, thread_sensitive=False)(network.read(), manifest.read(), settings.ENGINES)
-    return 201, await sync_to_async(lambda: _shown(_engine(made.id), known_speeds()))()
+    return Status(201, await sync_to_async(lambda: _shown(_engine(made.id), known_speeds()))())
 
 
 @router.delete("/engines/{name}", response={204: None})
-def remove(request: PersonRequest, name: str) -> tuple[int, None]:
+def remove(request: PersonRequest, name: str) -> Status[None]:
     """Take an engine that was brought off the shelf; takes that use it say so until it is put back."""
     _engine(name)
     take_down(name)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/engines/{name}/back", response=EngineOut)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from cards.models import Card
 from folders.models import Arrival, HandOff
@@ -100,7 +100,7 @@ def list_hand_offs(request: PersonRequest, job_id: uuid.UUID) -> list[HandOffOut
 
 
 @router.post("/jobs/{job_id}/hand-offs", response={201: HandOffOut})
-def begin_hand_off(request: PersonRequest, job_id: uuid.UUID, wanted: HandOffIn) -> tuple[int, HandOffOut]:
+def begin_hand_off(request: PersonRequest, job_id: uuid.UUID, wanted: HandOffIn) -> Status[HandOffOut]:
     """Have a folder's files become pictures of the job, and what is delivered of them laid into another."""
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
     inbox, outbox = confined(wanted.inbox), confined(wanted.outbox)
@@ -114,7 +114,7 @@ def begin_hand_off(request: PersonRequest, job_id: uuid.UUID, wanted: HandOffIn)
         job=job, inbox=str(inbox), outbox=str(outbox), watched=wanted.watched, treat=wanted.treat, card=card,
         strength=wanted.strength, spec=wanted.spec.model_dump(mode="json"),
     )  # fmt: skip
-    return 201, _out(hand_off)
+    return Status(201, _out(hand_off))
 
 
 def _not_within_each_other(inbox: Path, outbox: Path) -> None:
@@ -133,7 +133,7 @@ def change_hand_off(request: PersonRequest, hand_off_id: uuid.UUID, change: Hand
 
 
 @router.delete("/hand-offs/{hand_off_id}", response={204: None})
-def end_hand_off(request: PersonRequest, hand_off_id: uuid.UUID) -> tuple[int, None]:
+def end_hand_off(request: PersonRequest, hand_off_id: uuid.UUID) -> Status[None]:
     """Hand a folder off no more. Its pictures and files stay where they are."""
     get_object_or_404(HandOff.objects.of(request.auth), id=hand_off_id).put_away()
-    return 204, None
+    return Status(204, None)

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from jobs.models import Job
 from jobs.orders import PrintOrder
@@ -55,9 +55,9 @@ def list_jobs(request: PersonRequest) -> QuerySet[Job]:
 
 
 @router.post("/jobs", response={201: JobOut})
-def create_job(request: PersonRequest, job: JobIn) -> tuple[int, Job]:
+def create_job(request: PersonRequest, job: JobIn) -> Status[Job]:
     created = Job.objects.create(owner=request.auth, **job.model_dump(mode="json"))
-    return 201, _listed(request).get(id=created.id)
+    return Status(201, _listed(request).get(id=created.id))
 
 
 @router.get("/jobs/{job_id}", response=JobOut)
@@ -75,11 +75,11 @@ def change_job(request: PersonRequest, job_id: uuid.UUID, job: JobIn) -> Job:
 
 
 @router.delete("/jobs/{job_id}", response={204: None})
-def remove_job(request: PersonRequest, job_id: uuid.UUID) -> tuple[int, None]:
+def remove_job(request: PersonRequest, job_id: uuid.UUID) -> Status[None]:
     """Put a job away. Its files stay; ``restore`` brings it back."""
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
     job.put_away()
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/jobs/{job_id}/restore", response=JobOut)

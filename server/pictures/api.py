@@ -8,7 +8,7 @@ from datetime import datetime
 from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Field, Query, Router, Schema
+from ninja import Field, Query, Router, Schema, Status
 
 from jobs.models import Job
 from kitecore.reading import Reading
@@ -57,14 +57,14 @@ def list_pictures(request: PersonRequest, job_id: uuid.UUID) -> QuerySet[Picture
 
 
 @router.post("/jobs/{job_id}/pictures", response={201: PictureOut})
-def add_picture(request: PersonRequest, job_id: uuid.UUID, name: str = Query(max_length=1000)) -> tuple[int, Picture]:
+def add_picture(request: PersonRequest, job_id: uuid.UUID, name: str = Query(max_length=1000)) -> Status[Picture]:
     """Add a picture: the request's body is the file, byte for byte."""
     from takes.models import Take
 
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
     picture = take_in(job, name, request.read)
     Take.objects.begin(picture)
-    return 201, picture
+    return Status(201, picture)
 
 
 @router.get("/pictures/{picture_id}", response=PictureOut)
@@ -85,11 +85,11 @@ def preview(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
 
 
 @router.delete("/pictures/{picture_id}", response={204: None})
-def remove_picture(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int, None]:
+def remove_picture(request: PersonRequest, picture_id: uuid.UUID) -> Status[None]:
     """Take a picture out of its job. Its original and takes stay; ``restore`` brings it back."""
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     picture.put_away()
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/pictures/{picture_id}/restore", response=PictureOut)

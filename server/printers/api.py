@@ -7,7 +7,7 @@ import uuid
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from kitecore.errors import TooLarge
 from kitecore.proof import LARGEST_PROFILE, printer_of
@@ -41,7 +41,7 @@ def list_printers(request: PersonRequest) -> list[PrinterOut]:
 
 
 @router.post("/printers", response={201: PrinterOut})
-def bring_printer(request: PersonRequest) -> tuple[int, PrinterOut]:
+def bring_printer(request: PersonRequest) -> Status[PrinterOut]:
     """Keep an ICC profile, which is the body of the request. The same bytes again are the same printer."""
     content = _body(request)
     printer = printer_of(content)
@@ -52,14 +52,14 @@ def bring_printer(request: PersonRequest) -> tuple[int, PrinterOut]:
     row.name, row.removed = printer.name[:200], None
     write_whole(content, row.path)
     row.save()
-    return 201, _out(row)
+    return Status(201, _out(row))
 
 
 @router.delete("/printers/{printer_id}", response={204: None})
-def remove_printer(request: PersonRequest, printer_id: uuid.UUID) -> tuple[int, None]:
+def remove_printer(request: PersonRequest, printer_id: uuid.UUID) -> Status[None]:
     """Take a printer off the list; bringing its profile again brings it back."""
     get_object_or_404(PrinterProfile.objects.of(request.auth), id=printer_id).put_away()
-    return 204, None
+    return Status(204, None)
 
 
 def _body(request: HttpRequest) -> bytes:

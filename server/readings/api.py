@@ -6,7 +6,7 @@ import uuid
 from typing import Any, Literal
 
 from django.shortcuts import aget_object_or_404, get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from kitecore.geometry import Place
 from kitecore.reading import Reading
@@ -75,7 +75,7 @@ def ask_reading(request: PersonRequest, picture_id: uuid.UUID) -> ReadingOut:
 
 
 @router.post("/pictures/{picture_id}/suggested", response={201: TakeOut})
-def take_suggestion(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int, dict[str, Any]]:
+def take_suggestion(request: PersonRequest, picture_id: uuid.UUID) -> Status[dict[str, Any]]:
     """Make the suggested start a take of its own, beside those there are."""
     picture = _picture(request, picture_id)
     row = PictureReading.objects.filter(original=picture.original).first()
@@ -83,7 +83,7 @@ def take_suggestion(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int,
     if reading is None:
         raise Refused(f"{picture.name} has not been read yet; wait for its reading and ask again.")
     steps = [step.model_dump(mode="json") for step in suggestion_for(picture, reading).steps]
-    return 201, shown(Take.objects.begin(picture, steps, SUGGESTED))
+    return Status(201, shown(Take.objects.begin(picture, steps, SUGGESTED)))
 
 
 class Drawn(Schema):

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
-from ninja import Field, Router, Schema
+from ninja import Field, Router, Schema, Status
 
 from kitecore.errors import KiteError
 from kitecore.geometry import Place, Size
@@ -112,17 +112,17 @@ def list_spots(request: PersonRequest, picture_id: uuid.UUID) -> list[dict[str, 
 
 
 @router.post("/pictures/{picture_id}/spots", response={201: list[SpotOut]})
-def pin_spot(request: PersonRequest, picture_id: uuid.UUID, spot: SpotIn) -> tuple[int, list[dict[str, Any]]]:
+def pin_spot(request: PersonRequest, picture_id: uuid.UUID, spot: SpotIn) -> Status[list[dict[str, Any]]]:
     picture = _picture(request, picture_id)
     CheckSpot.objects.pin(picture, _in_source(request, picture, Place(spot.x, spot.y), spot.take_id), spot.name.strip())
-    return 201, _spots_of(request, picture)
+    return Status(201, _spots_of(request, picture))
 
 
 @router.post("/pictures/{picture_id}/spots/propose", auth=signed_in, response={201: list[uuid.UUID]})
-async def propose(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int, list[uuid.UUID]]:
+async def propose(request: PersonRequest, picture_id: uuid.UUID) -> Status[list[uuid.UUID]]:
     """Pin the places that tell most about a treatment, each with its reason; not where there is a spot already."""
 
-    def work(run: Run) -> tuple[int, list[uuid.UUID]]:
+    def work(run: Run) -> Status[list[uuid.UUID]]:
         try:
             picture = _picture(request, picture_id)
             with sources.of(picture) as source:
@@ -135,7 +135,7 @@ async def propose(request: PersonRequest, picture_id: uuid.UUID) -> tuple[int, l
                     for proposal in found
                     if not any(abs(p.x - proposal.place.x) + abs(p.y - proposal.place.y) < near for p in there)
                 ]
-            return 201, [spot.id for spot in made]
+            return Status(201, [spot.id for spot in made])
         finally:
             connection.close()
 
@@ -169,11 +169,11 @@ def change_spot(request: PersonRequest, spot_id: uuid.UUID, change: SpotChange) 
 
 
 @router.delete("/spots/{spot_id}", response={204: None})
-def remove_spot(request: PersonRequest, spot_id: uuid.UUID) -> tuple[int, None]:
+def remove_spot(request: PersonRequest, spot_id: uuid.UUID) -> Status[None]:
     """Take a spot off; ``restore`` brings it and its marks back."""
     spot = get_object_or_404(CheckSpot.objects.of(request.auth), id=spot_id)
     spot.put_away()
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/spots/{spot_id}/restore", response=list[SpotOut])

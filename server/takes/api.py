@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
-from ninja import Field, Query, Router, Schema
+from ninja import Field, Query, Router, Schema, Status
 
 from deliveries.speed import seconds_for
 from kitecore.alignment import align
@@ -136,16 +136,16 @@ def _take(request: PersonRequest, take_id: uuid.UUID) -> Take:
 
 
 @router.post("/pictures/{picture_id}/takes", response={201: TakeOut})
-def begin_take(request: PersonRequest, picture_id: uuid.UUID, steps: Steps) -> tuple[int, dict[str, Any]]:
+def begin_take(request: PersonRequest, picture_id: uuid.UUID, steps: Steps) -> Status[dict[str, Any]]:
     """A new take, with the given steps (those of another take, to duplicate it)."""
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
-    return 201, shown(Take.objects.begin(picture, steps.model_dump(mode="json")["steps"]))
+    return Status(201, shown(Take.objects.begin(picture, steps.model_dump(mode="json")["steps"])))
 
 
 @router.post("/pictures/{picture_id}/outside", response={201: TakeOut})
 def bring_outside(
     request: PersonRequest, picture_id: uuid.UUID, name: str = Query(max_length=1000)
-) -> tuple[int, dict[str, Any]]:
+) -> Status[dict[str, Any]]:
     """A take made elsewhere, to be compared: the request's body is the file, byte for byte.
 
     It is laid on the picture by scale, shift and a small turn; refused if it shows another picture.
@@ -154,7 +154,7 @@ def bring_outside(
     with received(name, request.read) as incoming, sources.of(picture) as source:
         found = align(incoming.source, source, Run())
         take = Take.objects.begin_outside(picture, incoming, found, source.header.profile)
-    return 201, shown(take)
+    return Status(201, shown(take))
 
 
 @router.get("/takes/{take_id}", response=TakeOut)
@@ -188,12 +188,12 @@ def change_take(request: PersonRequest, take_id: uuid.UUID, change: TakeChange) 
 
 
 @router.delete("/takes/{take_id}", response={204: None})
-def discard_take(request: PersonRequest, take_id: uuid.UUID) -> tuple[int, None]:
+def discard_take(request: PersonRequest, take_id: uuid.UUID) -> Status[None]:
     """Take a take off the picture. It is kept; ``restore`` brings it back."""
     take = _take(request, take_id)
     take.chosen = False
     take.put_away()
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/takes/{take_id}/restore", response=TakeOut)
@@ -204,7 +204,7 @@ def restore_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
 
 
 @router.post("/takes/{take_id}/engines", response={201: list[TakeOut]})
-def try_engines(request: PersonRequest, take_id: uuid.UUID, wanted: Engines) -> tuple[int, list[dict[str, Any]]]:
+def try_engines(request: PersonRequest, take_id: uuid.UUID, wanted: Engines) -> Status[list[dict[str, Any]]]:
     """A take like this one for each of several engines, named after it; nothing is made if one cannot be used."""
     take = _take(request, take_id)
     place = next((index for index, step in enumerate(take.core.steps) if isinstance(step, Enlarge)), None)
@@ -219,7 +219,7 @@ def try_engines(request: PersonRequest, take_id: uuid.UUID, wanted: Engines) -> 
             plan(CoreTake(steps=steps), take.picture.size)
             saved = [step.model_dump(mode="json") for step in steps]
             made.append(Take.objects.begin(take.picture, saved, there[engine].manifest.name))
-    return 201, [shown(one) for one in made]
+    return Status(201, [shown(one) for one in made])
 
 
 @router.get("/pictures/{picture_id}/takes", response=list[TakeOut])
@@ -230,11 +230,11 @@ def list_takes(request: PersonRequest, picture_id: uuid.UUID) -> list[dict[str, 
 
 
 @router.post("/pictures/{picture_id}/takes/order", response={204: None})
-def order_takes(request: PersonRequest, picture_id: uuid.UUID, order: Order) -> tuple[int, None]:
+def order_takes(request: PersonRequest, picture_id: uuid.UUID, order: Order) -> Status[None]:
     """Put the takes in this order; those not named follow."""
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     put_in_order(picture.takes.all(), order)
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/takes/{take_id}/drift", auth=signed_in, response=Drift)

@@ -257,6 +257,12 @@ function zoomTyped() {
   if (to >= 0.01 && to <= 64) large.value?.zoomTo(to)
   else typedZoom.value = String(Math.round(zoom.value * 100))
 }
+/** What the print planner leaves free around the picture, mm; the delivery starts from it. */
+const border = ref(0)
+function planned(steps: Parameters<typeof change>[0], around: number) {
+  border.value = around
+  change(steps, true)
+}
 function pickStep(way: 1 | -1) {
   const count = take.value?.steps.length ?? 0
   if (!count) return
@@ -436,11 +442,11 @@ useKeys(() => keys.value)
     <KeySheet v-model="sheet" :keys="keys" />
     <SaveCard v-if="take" v-model="saving" :take="take" />
     <ApplyCard v-model="applying" :pictures="pictures ?? []" :only="pictureId" @applied="applied" />
-    <PrintPlanner v-if="take" v-model="printing" :take="take" :order="job?.order ?? null" @plan="change($event, true)" />
+    <PrintPlanner v-if="take" v-model="printing" :take="take" :order="job?.order ?? null" @plan="planned" />
     <ScreenRuler v-model="measuring" />
     <OnPage v-if="take?.plan" v-model="paging" :take-id="take.id" :plan="take.plan" :ppi="ppi" />
     <DeliverDialog v-if="take && picture" v-model="delivering" :take="take" :job-id="jobId" :picture="picture"
-      :ordered-ppi="job?.order?.ppi ?? null" :settle="settle" />
+      :ordered-ppi="job?.order?.ppi ?? null" :border="border" :settle="settle" />
   </div>
 </template>
 

@@ -23,6 +23,8 @@ const props = defineProps<{
   jobId: string
   picture: Schemas['PictureOut']
   orderedPpi: number | null
+  /** Border of a planned print, mm. */
+  border: number
   settle: () => Promise<void>
 }>()
 
@@ -47,6 +49,7 @@ watch([open, defaults], ([now, usual]) => {
   if (!now || begun || !usual) return
   begun = true
   use(usual.spec)
+  if (props.border) paper.value = { ...paper.value, border_mm: props.border }
 })
 watch(open, (now) => {
   if (!now) return
@@ -69,6 +72,10 @@ const full = computed(() => ({
   ppi: Number(ppi.value.replace(',', '.')) || null,
   layout: isBare(paper.value) ? null : { ...paper.value, panel: 1 },
 }))
+watch(
+  () => props.border,
+  (border_mm) => (paper.value = { ...paper.value, border_mm }),
+)
 const panels = computed(() => paper.value.panels_across * paper.value.panels_down)
 const body = computed(() => ({ spec: full.value, name: name.value }))
 const { data: estimate, error: refusal } = useQuery({

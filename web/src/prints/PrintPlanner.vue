@@ -13,7 +13,8 @@ type Step = Take['steps'][number]
 
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ take: Take; order: Schemas['PrintOrder'] | null }>()
-const emit = defineEmits<{ plan: [steps: Step[]] }>()
+/** The steps of a planned print, and the border its paper leaves around it, mm. */
+const emit = defineEmits<{ plan: [steps: Step[], border: number] }>()
 const notice = useNotice()
 
 const wish = reactive<Wish>({ paper: 'lustre', distance_cm: null, mode: 'fill', border_mm: 0, width: null, height: null, unit: 'cm' })
@@ -54,7 +55,7 @@ async function plan(need: PrintNeed) {
   planning.value = true
   try {
     const finish = sharpen.value ? await api.get<Step>(`/paper-sharpening?paper=${need.paper}&ppi=${Math.round(need.ppi)}`) : null
-    emit('plan', printSteps(props.take, need, wish.mode, wish.border_mm, finish))
+    emit('plan', printSteps(props.take, need, wish.mode, wish.border_mm, finish), wish.border_mm)
     open.value = false
   } catch (fault) {
     notice.fault(fault as Error)
