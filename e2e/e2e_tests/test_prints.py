@@ -45,6 +45,7 @@ class PrintsTest(BrowserTestCase):
         planner.get_by_label("Border, mm").fill("10")
         planner.get_by_label("Sizes").get_by_role("button", name="15 × 10 cm").click()
         planner.get_by_role("button", name="Make this print").click()
+        expect(planner).to_have_count(0)
         self.page.keyboard.press("d")
         dialog = self.page.get_by_label("Deliver", exact=True)
         dialog.get_by_role("button", name="Border, canvas wrap", exact=False).click()

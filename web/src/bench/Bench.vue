@@ -543,6 +543,9 @@ useKeys(() => keys.value)
   background: rgb(var(--v-theme-surface));
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.14);
 }
+.wide {
+  grid-column: 1 / -1;
+}
 .group {
   display: flex;
   border: 1px solid rgba(var(--v-theme-on-surface), 0.26);

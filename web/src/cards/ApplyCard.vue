@@ -38,7 +38,7 @@ async function use() {
         There are no cards yet. Open a picture on the bench, set its steps, and save them as a card there; or bring a card's file on the
         <RouterLink :to="{ name: 'cards' }">cards page</RouterLink>.
       </p>
-      <form v-else class="fields" @submit.prevent="use">
+      <form v-else class="d-flex flex-column ga-3" @submit.prevent="use">
         <v-select v-model="chosen" label="Card" :items="cards.map((one) => ({ value: one.id, title: one.name }))" />
         <p v-if="card" class="small quiet">{{ card.note }}{{ card.note ? ' · ' : '' }}{{ cardLine(card) }}</p>
         <StrengthSlider label="Strength" :value="strength" unit="%" hint="How much of its restoring steps; size and engine stay" @change="strength = $event" />
@@ -63,10 +63,6 @@ async function use() {
 </template>
 
 <style scoped>
-.fields {
-  display: grid;
-  gap: 14px;
-}
 fieldset {
   max-height: 240px;
   overflow-y: auto;

@@ -23,7 +23,7 @@ async function keep() {
 <template>
   <v-dialog v-model="open" max-width="440">
     <v-card class="pa-5" aria-label="Save a card">
-      <form class="fields" @submit.prevent="keep">
+      <form class="d-flex flex-column ga-3" @submit.prevent="keep">
         <h2>Save the steps of take {{ take.name }} as a card</h2>
         <p class="small quiet">To be used on other pictures. The frame stays with this picture; a repair takes each file's own quality.</p>
         <v-text-field v-model="name" autofocus label="Name of the card" maxlength="60" />
@@ -36,10 +36,3 @@ async function keep() {
     </v-card>
   </v-dialog>
 </template>
-
-<style scoped>
-.fields {
-  display: grid;
-  gap: 14px;
-}
-</style>

@@ -109,7 +109,7 @@ async function deliver() {
         <div class="pa-5 form">
         <h2>Deliver take {{ take.name }} of {{ picture.name }}</h2>
         <p v-if="size" class="quiet mb-4">{{ pixelSize(size) }} px · {{ printed }}</p>
-        <form class="fields" @submit.prevent="deliver">
+        <form class="d-flex flex-column ga-3" @submit.prevent="deliver">
           <OutputFields v-model="spec" :kept="`Keep (${picture.facts.profile ?? 'untagged'})`">
             <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
             <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
@@ -118,17 +118,19 @@ async function deliver() {
             Border, canvas wrap, bleed, panels{{ isBare(paper) ? '' : ': in use' }}
           </v-btn>
           <PaperLayout v-if="papered" v-model="paper" />
-          <p v-if="refusal || order.error.value" class="fault" role="alert">{{ (refusal ?? order.error.value)?.message }}</p>
-          <p v-else-if="estimate" class="small estimate">
-            <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> · {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
-            about {{ duration(estimate.seconds) }}
-          </p>
-          <div class="d-flex justify-end ga-2">
-            <v-btn @click="open = false">Cancel</v-btn>
-            <v-btn type="submit" color="primary" variant="flat" :loading="order.isPending.value" :disabled="Boolean(refusal) || !take.plan">
-              {{ also.length ? `Deliver ${also.length + 1}` : 'Deliver' }}
-            </v-btn>
-          </div>
+          <footer class="foot d-flex flex-column ga-3">
+            <p v-if="refusal || order.error.value" class="fault" role="alert">{{ (refusal ?? order.error.value)?.message }}</p>
+            <p v-else-if="estimate" class="small estimate">
+              <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> · {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
+              about {{ duration(estimate.seconds) }}
+            </p>
+            <div class="d-flex justify-end ga-2">
+              <v-btn @click="open = false">Cancel</v-btn>
+              <v-btn type="submit" color="primary" variant="flat" :loading="order.isPending.value" :disabled="Boolean(refusal) || !take.plan">
+                {{ also.length ? `Deliver ${also.length + 1}` : 'Deliver' }}
+              </v-btn>
+            </div>
+          </footer>
         </form>
         </div>
       </template>
@@ -176,16 +178,11 @@ async function deliver() {
 <style scoped>
 .columns {
   display: grid;
-  grid-template-columns: 250px minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) / 250px minmax(0, 1fr);
   max-height: 92vh;
 }
 .form {
   overflow-y: auto;
-}
-.fields {
-  display: flex;
-  flex-direction: column;
-  gap: 14px;
 }
 .around {
   align-self: start;
@@ -195,6 +192,13 @@ async function deliver() {
   background: rgb(var(--v-theme-background));
   border-radius: 4px;
   overflow-wrap: anywhere;
+}
+.foot {
+  position: sticky;
+  bottom: -20px;
+  padding: 8px 0 20px;
+  margin-bottom: -20px;
+  background: rgb(var(--v-theme-surface));
 }
 .digest {
   overflow-wrap: anywhere;

@@ -108,10 +108,6 @@ const told = (one: HandOff) => [`${one.came} came in`, `${one.went} went out`, .
   overflow-wrap: anywhere;
 }
 .fields {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 14px;
-  align-items: center;
   margin-top: 6px;
 }
 </style>

@@ -50,7 +50,7 @@ function save() {
 <template>
   <v-dialog v-model="open" max-width="480">
     <v-card class="pa-5">
-      <form class="fields" @submit.prevent="save">
+      <form class="d-flex flex-column ga-3" @submit.prevent="save">
         <h2>{{ job ? 'Change the job' : 'New job' }}</h2>
         <v-text-field v-model="title" label="Title" autofocus maxlength="120" />
         <v-text-field v-model="client" label="Client" maxlength="120" />
@@ -76,11 +76,6 @@ function save() {
 </template>
 
 <style scoped>
-.fields {
-  display: flex;
-  flex-direction: column;
-  gap: 12px;
-}
 .order {
   display: grid;
   grid-template-columns: 1fr auto 1fr 82px 76px;

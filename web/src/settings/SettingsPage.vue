@@ -78,10 +78,6 @@ function save() {
   max-width: 680px;
 }
 .fields {
-  display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 14px;
-  align-items: center;
   padding: 16px 0;
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.14);
 }
