@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import PurePath
 
 from jobs.models import Job
 from kitecore.output import ENDINGS, FORMAT_OF_ENDING, Format
 from pictures.names import safe_name
 
+_NOT_IN_NAMES = re.compile(r'[/\\<>:"|?*]')
+
 
 def free_name(job: Job, wanted: str, form: Format) -> str:
-    """``wanted`` with the format's ending, and a number behind it if the job already has a file of that name."""
-    stem = PurePath(safe_name(wanted, "picture"))
+    """``wanted`` with the format's ending, and a number behind it if the job already has a file of that name.
+
+    What cannot be in a name on some system or other becomes a dash.
+    """
+    replaced = re.sub(r"-{2,}", "-", _NOT_IN_NAMES.sub("-", wanted)).lstrip(" .-")
+    stem = PurePath(safe_name(replaced, "picture"))
     known = stem.suffix.lower() in FORMAT_OF_ENDING
     base = stem.stem if known else stem.name
     taken = {name.lower() for name in job.deliveries.values_list("name", flat=True)}

@@ -101,7 +101,8 @@ class DeliveriesTest(Ordering, ServerTestCase):
         second = self.run_task(self.ordered(3, "Wall"))
         self.assertEqual((first.name, second.name), ("wall.tif", "Wall 2.tif"))
         self.assertEqual(first.path.read_bytes(), before)
-        self.assertEqual(self.ordered(2, "../../a/b\\c:d.tif", format="jpeg").name, "cd.jpg")
+        self.assertEqual(self.ordered(2, "../../a/b\\c:d.tif", format="jpeg").name, "a-b-c-d.jpg")
+        self.assertEqual(self.ordered(2, "Size 30/40").name, "Size 30-40.tif")
 
     def test_the_estimate_tells_name_size_and_time(self) -> None:
         _, take = self.picture_and_take(steps=[plain(4)])
