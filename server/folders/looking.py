@@ -147,18 +147,18 @@ def _batch(hand_off: HandOff) -> Batch:
 
 
 def _lay_down(hand_off: HandOff, outbox: Path) -> None:
-    for arrival in hand_off.arrivals.exclude(picture=None):
-        finished = Delivery.objects.filter(
-            picture=arrival.picture, state=State.DONE, created__gte=hand_off.created
-        ).exclude(returns__arrival=arrival)
-        for delivery in finished:
-            if delivery.path.exists():
-                folder = outbox / Path(arrival.name).parent
-                folder.mkdir(parents=True, exist_ok=True)
-                if not inside(folder, outbox):
-                    continue
-                path = lay_down(delivery, folder)
-                Return.objects.create(arrival=arrival, delivery=delivery, path=str(path))
+    finished = Delivery.objects.filter(
+        state=State.DONE, created__gte=hand_off.created, picture__arrivals__hand_off=hand_off
+    ).exclude(returns__arrival__hand_off=hand_off)
+    for delivery in finished:
+        if not delivery.path.exists():
+            continue
+        arrival = hand_off.arrivals.get(picture=delivery.picture)
+        folder = outbox / Path(arrival.name).parent
+        # A link in the outbox may lead out of it.
+        if inside(folder, outbox):
+            folder.mkdir(parents=True, exist_ok=True)
+            Return.objects.create(arrival=arrival, delivery=delivery, path=str(lay_down(delivery, folder)))
 
 
 def lay_down(delivery: Delivery, folder: Path) -> Path:

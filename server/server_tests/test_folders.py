@@ -141,6 +141,17 @@ class FoldersTest(ServerTestCase):
         self.lay("later.png")
         self.assertEqual(self.look()["came"], 2, "it was to be looked into once")
 
+    def test_a_link_in_the_outbox_leads_nowhere(self) -> None:
+        elsewhere = self.home / "elsewhere"
+        elsewhere.mkdir()
+        (self.outbox / "b").symlink_to(elsewhere)
+        self.lay("b/c.png")
+        self.begin(treat="card", card_id=str(self.card().id))
+        self.look()
+        deliver.func(str(Delivery.objects.get().id))
+        self.assertEqual(self.look()["went"], 0)
+        self.assertEqual(list(elsewhere.iterdir()), [])
+
     def test_suggestions_wait_for_the_reading_of_each(self) -> None:
         self.begin(treat="suggestion")
         self.lay("one.png")
