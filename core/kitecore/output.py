@@ -198,13 +198,14 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             exact = spec.lossless_format and not convert and not (flat and has_alpha(stage.bands))
             ppi = None if spec.format == "webp" else spec.ppi_for(source.header.ppi)
             meant = Meant(stage.size, spec.bits, ppi, profile, str(pixels) if exact else None)
+            _sync(encoded)
             check_written(encoded, meant, reading_back)
             if encoded != finished:
                 page = _page(
                     encoded, face, stage.size, spec, source, path.stem, profile, header.xmp if spec.metadata else None
                 )
                 write_pdf(encoded, page, finished, run)
-            _sync(finished)
+                _sync(finished)
             run.check()
             finished.replace(path)
     except OSError as error:
