@@ -73,7 +73,7 @@ class _Batch:
     def planned(self, picture: Picture) -> Planned:
         """Raises a KiteError if it cannot be done."""
         resolved = plan(CoreTake.model_validate({"steps": self.treatment.steps(picture)}), picture.size)
-        spec = fitted_to(resolved, self._wanted.spec)
+        spec = fitted_to(picture, resolved, self._wanted.spec)
         size = spec.final_size(resolved.size, picture.facts["ppi"])
         spec.check(size)
         return Planned(
@@ -87,7 +87,9 @@ class _Batch:
         planned = self.planned(picture)
         with transaction.atomic():
             take = self.treatment.take(picture)
-            planned.delivery_id = order_delivery(take, fitted_to(take.plan(), self._wanted.spec), batch=batch).id
+            planned.delivery_id = order_delivery(
+                take, fitted_to(picture, take.plan(), self._wanted.spec), batch=batch
+            ).id
         return planned
 
 

@@ -73,7 +73,7 @@ def create_files(request: PersonRequest, take_id: uuid.UUID, wanted: FilesIn) ->
     with transaction.atomic():
         made = order_panels(take, wanted.spec, wanted.name)
         for output in (outputs[key] for key in dict.fromkeys(wanted.outputs)):
-            spec = fitted_to(take.plan(), output.core_spec)
+            spec = fitted_to(take.picture, take.plan(), output.core_spec)
             made += order_panels(take, spec, default_name(take, take.plan(), spec, output.name))
     return Status(201, made)
 

@@ -12,12 +12,14 @@ from deliveries.models import Delivery
 from deliveries.names import free_name
 from deliveries.queue import enqueue, last_position
 from deliveries.speed import seconds_for
+from jobs.orders import PrintOrder
 from kitecore.output import OutputSpec
 from kitecore.steps import Enlarge, Frame
 from kitecore.steps.enlarge import ByPrint
 from kitecore.take import Plan
 from kiteglass.errors import Conflict, Refused
 from people.name_template import filled
+from pictures.models import Picture
 from takes.models import Take
 
 
@@ -37,12 +39,15 @@ def default_name(take: Take, resolved: Plan, spec: OutputSpec, output: str = "")
     return filled(template if "{output}" in template else f"{template} {{output}}", words)
 
 
-def fitted_to(resolved: Plan, spec: OutputSpec) -> OutputSpec:
-    """The spec for this take: without ppi of its own, a print is tagged with those it was made for."""
+def fitted_to(picture: Picture, resolved: Plan, spec: OutputSpec) -> OutputSpec:
+    """The spec for one picture: without ppi of its own, what it is printed with is its tag, or else what was ordered."""
+    if spec.ppi is not None:
+        return spec
     targets = [step.target for step in resolved.steps if isinstance(step, Enlarge)]
-    if spec.ppi is None and targets and isinstance(targets[-1], ByPrint):
+    if targets and isinstance(targets[-1], ByPrint):
         return spec.model_copy(update={"ppi": targets[-1].ppi})
-    return spec
+    ordered = picture.job.order
+    return spec.model_copy(update={"ppi": PrintOrder.model_validate(ordered).ppi}) if ordered else spec
 
 
 def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch: Batch | None = None) -> Delivery:

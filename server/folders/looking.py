@@ -124,7 +124,7 @@ def _order(hand_off: HandOff) -> None:
         try:
             with transaction.atomic():
                 take = treatment.take(picture)
-                order_delivery(take, fitted_to(take.plan(), hand_off.core_spec), batch=_batch(hand_off))
+                order_delivery(take, fitted_to(picture, take.plan(), hand_off.core_spec), batch=_batch(hand_off))
                 Arrival.objects.filter(id=arrival.id).update(ordered=True)
         except NotReadYet:
             failed = PictureReading.objects.filter(original=picture.original, state="failed").first()

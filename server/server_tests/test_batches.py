@@ -73,6 +73,11 @@ class BatchTest(ServerTestCase):
         ordered = self.ask("/batch").json()
         specs = [Delivery.objects.get(id=one["delivery_id"]).core_spec for one in ordered]
         self.assertEqual([spec.ppi for spec in specs], [160, None, None])
+        self.job.order = {"width": 20, "height": 30, "unit": "cm", "ppi": 220}
+        self.job.save()
+        ordered = self.ask("/batch").json()
+        specs = [Delivery.objects.get(id=one["delivery_id"]).core_spec for one in ordered]
+        self.assertEqual([spec.ppi for spec in specs], [160, 220, 220])
 
     def test_a_card_makes_a_take_of_each(self) -> None:
         card = Card.objects.create(owner=self.owner, name="Fourfold", steps=[plain(4)])

@@ -10,23 +10,29 @@ export type QueueChange = 'pause' | 'resume' | 'cancel'
 export function useQueue() {
   const client = useQueryClient()
   const { data: queue, error } = useQuery({ queryKey: ['queue'], queryFn: ({ signal }) => api.get<Delivery[]>('/queue', signal) })
-  const settled = (rows: Delivery[]) => {
-    client.setQueryData(['queue'], rows)
-    void client.invalidateQueries({ queryKey: ['batches'] })
-    void client.invalidateQueries({ queryKey: ['deliveries'] })
+  /** Changes are sent one after another, and what is shown is the server's word once the last of them is answered. */
+  const inTurn = {
+    mutationKey: ['queue'],
+    scope: { id: 'queue' },
+    onSettled: () => {
+      if (client.isMutating({ mutationKey: ['queue'] }) > 1) return
+      for (const key of ['queue', 'batches', 'deliveries']) void client.invalidateQueries({ queryKey: [key] })
+    },
   }
   const order = useMutation({
+    ...inTurn,
     mutationFn: (ids: string[]) => api.put<Delivery[]>('/queue/order', { ids }),
-    // Rows stay where they were let go while the server is asked.
-    onMutate: (ids) => {
+    // Rows stay where they were let go while the server is asked; an answer to an earlier question must not move them back.
+    onMutate: async (ids) => {
+      await client.cancelQueries({ queryKey: ['queue'] })
       const place = new Map(ids.map((id, index) => [id, index]))
       client.setQueryData<Delivery[]>(['queue'], (rows) => rows?.toSorted((a, b) => (place.get(a.id) ?? -1) - (place.get(b.id) ?? -1)))
     },
-    onSuccess: settled,
   })
   const change = useMutation({
+    ...inTurn,
     mutationFn: ({ what, ...which }: { what: QueueChange; batch_id?: string; ids?: string[] }) => api.post<Delivery[]>(`/queue/${what}`, which),
-    onSuccess: settled,
+    onSuccess: (rows) => client.setQueryData(['queue'], rows),
   })
   return { queue, error, order, change }
 }
