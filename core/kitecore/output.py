@@ -145,15 +145,19 @@ def free_bytes(folder: Path) -> int:
     return shutil.disk_usage(folder).free
 
 
-def _no_space(path: Path) -> NoSpace:
+def _no_space(called: str) -> NoSpace:
     return NoSpace(
-        f"The disk is full: {path.name} could not be finished and nothing of it was left behind. "
+        f"The disk is full: {called} could not be finished and nothing of it was left behind. "
         "Free some space and deliver again."
     )
 
 
-def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: Run | None = None) -> None:
+def write_result(
+    plan: Plan, source: Source, spec: OutputSpec, path: Path, run: Run | None = None, called: str = ""
+) -> None:  # fmt: skip
     """Render ``plan`` on ``source`` and write it to ``path``, replacing what is there only once all is done.
+
+    ``called`` is the name people know the file by, in sentences and as a PDF's title; the path's own unless given.
 
     Pixels are rounded once: to the file's depth, or, where a profile conversion follows, to 16 bits before it.
     Memory does not grow with the picture: strips are rendered while libvips encodes them.
@@ -163,7 +167,7 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
 
     Raises Cancelled, NoSpace, OutputError; then no file remains.
     """
-    run = run or Run()
+    run, called = run or Run(), called or path.name
     stage = plan.stage(source.stage(plan.source_reduction(0)))
     face = spec.face_size(stage.size)
     if face != stage.size:
@@ -177,7 +181,7 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
     needed = spec.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES
     if free_bytes(path.parent) < needed:
         raise NoSpace(
-            f"{path.name} needs about {needed / 1e9:.1f} GB and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
+            f"{called} needs about {needed / 1e9:.1f} GB and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
             "Free some space or choose a smaller size."
         )
     # The rest is for what follows the pixels.
@@ -194,7 +198,7 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             header = _told_further(source.header, spec, plan)
             # A PDF is written around a file that holds its picture.
             encoded = finished.with_suffix(ENDINGS[_INSIDE_PDF[spec.lossless]]) if spec.format == "pdf" else finished
-            profile = _encode(stream, encoded, header, _encoded_as(spec), bits, flat)
+            profile = _encode(stream, encoded, header, _encoded_as(spec), bits, flat, called)
             exact = spec.lossless_format and not convert and not (flat and has_alpha(stage.bands))
             ppi = None if spec.format == "webp" else spec.ppi_for(source.header.ppi)
             meant = Meant(stage.size, spec.bits, ppi, profile, str(pixels) if exact else None)
@@ -202,7 +206,14 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             check_written(encoded, meant, reading_back)
             if encoded != finished:
                 page = _page(
-                    encoded, face, stage.size, spec, source, path.stem, profile, header.xmp if spec.metadata else None
+                    encoded,
+                    face,
+                    stage.size,
+                    spec,
+                    source,
+                    Path(called).stem,
+                    profile,
+                    header.xmp if spec.metadata else None,
                 )
                 write_pdf(encoded, page, finished, run)
                 _sync(finished)
@@ -210,8 +221,8 @@ def write_result(plan: Plan, source: Source, spec: OutputSpec, path: Path, run: 
             finished.replace(path)
     except OSError as error:
         if error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
-            raise _no_space(path) from error
-        raise OutputError(f"{path.name} could not be written ({error.strerror}).") from error
+            raise _no_space(called) from error
+        raise OutputError(f"{called} could not be written ({error.strerror}).") from error
     run.progress(1.0)
 
 
@@ -267,7 +278,9 @@ def _sync(path: Path) -> None:
         os.fsync(file.fileno())
 
 
-def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, bits: int, flat: bool) -> bytes | None:
+def _encode(
+    stream: StripStream, path: Path, header: Header, spec: OutputSpec, bits: int, flat: bool, called: str
+) -> bytes | None:
     """Encode rendered strips as they come, with everything that travels beside the pixels; gives the profile inside.
 
     ``flat`` lays what is transparent on white.
@@ -293,8 +306,8 @@ def _encode(stream: StripStream, path: Path, header: Header, spec: OutputSpec, b
             raise stream.fault from error
         reason = str(error).lower()
         if "space" in reason or "write" in reason or "too large" in reason:
-            raise _no_space(path) from error
-        raise OutputError(f"{path.name} could not be written ({str(error).strip().splitlines()[-1]}).") from error
+            raise _no_space(called) from error
+        raise OutputError(f"{called} could not be written ({str(error).strip().splitlines()[-1]}).") from error
 
 
 def _with_metadata(image: pyvips.Image, profile: bytes | None, header: Header, spec: OutputSpec) -> pyvips.Image:

@@ -130,7 +130,8 @@ def _make(delivery: Delivery) -> None:
     delivery.folder.mkdir(parents=True)
     with Source(delivery.picture.original.path, settings.SCRATCH, delivery.picture.name) as source:
         resolved = plan(delivery.core_take, source.size)
-        write_result(resolved, source, delivery.core_spec, delivery.path, Run(watch.cancelled, watch.progress))
+        run = Run(watch.cancelled, watch.progress)
+        write_result(resolved, source, delivery.core_spec, delivery.path, run, delivery.name)
     with delivery.path.open("rb") as file:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
     _end(

@@ -8,6 +8,7 @@ from django.db import DatabaseError
 from django.http import StreamingHttpResponse
 from django.test import SimpleTestCase
 from django.utils import timezone
+from pypdfium2 import PdfDocument
 
 from deliveries import tasks
 from deliveries.models import Delivery, State
@@ -76,6 +77,11 @@ class DeliveriesTest(Ordering, ServerTestCase):
         for one in made:
             row = self.run_task(Delivery.objects.get(id=one["id"]))
             self.assertEqual((row.state, row.message), (State.DONE, ""))
+
+    def test_a_print_pdf_is_titled_as_its_file_is_named(self) -> None:
+        delivery = self.run_task(self.ordered(2, "Boathouse wall", format="pdf"))
+        self.assertEqual(delivery.name, "Boathouse wall.pdf")
+        self.assertEqual(PdfDocument(delivery.path).get_metadata_dict()["Title"], "Boathouse wall")
 
     def test_outputs_are_saved_replaced_and_forgotten(self) -> None:
         first = self.send("post", "/outputs", {"name": " web ", "spec": {"format": "jpeg"}}).json()
@@ -176,6 +182,7 @@ class DeliveriesTest(Ordering, ServerTestCase):
             self.run_task(delivery)
         self.assertEqual(delivery.state, State.FAILED)
         self.assertIn("Free some space", delivery.message)
+        self.assertIn(delivery.name, delivery.message)
         self.assertEqual(self.files("deliveries"), [])
         self.assertEqual(len(self.files("originals")), 1)
 
