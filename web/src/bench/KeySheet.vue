@@ -10,7 +10,7 @@ const lines = computed(() => props.keys.filter((key, index) => props.keys.findIn
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="640">
+  <v-dialog v-model="open" max-width="960">
     <v-card class="pa-5" aria-label="Keys">
       <h2 class="mb-3">Keys on the bench</h2>
       <dl class="sheet">
@@ -26,7 +26,7 @@ const lines = computed(() => props.keys.filter((key, index) => props.keys.findIn
 
 <style scoped>
 .sheet {
-  columns: 2;
+  columns: 3;
   column-gap: 28px;
 }
 .sheet div {
