@@ -39,6 +39,20 @@ def nearest(factor: int = 2, given: Shape | None = None, gain: float = 1.0) -> b
     return _model(nodes, {"weight": weight}, given or ["n", 3, "h", "w"], ["n", 3, "hh", "ww"])
 
 
+def half_size_means() -> bytes:
+    """Twice the size, every 2×2 cell of the *source* its mean: sides must be even, and cells begin at even pixels."""
+    weight = np.zeros((3, 3, 2, 2), np.float32)
+    for channel in range(3):
+        weight[channel, channel] = 1 / 4
+    nodes = [
+        helper.make_node("Conv", ["picture", "weight"], ["means"], strides=[2, 2]),
+        helper.make_node("Resize", ["means", "", "fourfold"], ["result"], mode="nearest", nearest_mode="floor",
+                         coordinate_transformation_mode="asymmetric"),
+    ]  # fmt: skip
+    weights = {"weight": weight, "fourfold": np.array([1, 1, 4, 4], np.float32)}
+    return _model(nodes, weights, ["n", 3, "h", "w"], ["n", 3, "hh", "ww"])
+
+
 def box_blur(side: int) -> bytes:
     """The same size, every channel averaged over ``side``×``side`` pixels: its reach is half of that."""
     weight = np.zeros((3, 3, side, side), np.float32)

@@ -16,9 +16,13 @@ from kitecore.engines import engines, importing
 from kitecore.engines.importing import import_engine
 from kitecore.engines.sample import engine_sample
 from kitecore.errors import EngineError
+from kitecore.geometry import Region, Size
 from kitecore.render import render_array
+from kitecore.run import Run
+from kitecore.stage import SampleStage
 from kitecore.steps import Denoise, Enlarge
 from kitecore.steps.enlarge import Blend, ByFactor
+from kitecore.take import Take, plan
 
 
 class ImportTest(TestCase):
@@ -56,6 +60,17 @@ class ImportTest(TestCase):
             self.assertEqual(engine_sample(engines()["twofold"], side)[8:12], b"WEBP")
         assert made.network is not None
         self.assertGreater(made.network.operations_per_pixel[2], 0)
+
+    def test_a_network_with_a_stride_is_given_regions_on_its_grid(self) -> None:
+        import_engine(networks.half_size_means(), self.manifest(network={"stride": 2, "reach": 1}), self.home)
+        picture = smooth(22, 14)
+        means = picture.reshape(11, 2, 7, 2, 3).mean(axis=(1, 3)).repeat(4, axis=0).repeat(4, axis=1)
+        stage = plan(Take(steps=[Enlarge(engine="twofold", target=ByFactor(factor=2))]), Size(14, 22)).stage(
+            SampleStage(picture)
+        )
+        for region in (stage.size.region, Region(3, 5, 9, 11), Region(6, 10, 4, 4), Region(27, 43, 1, 1)):
+            cut = means[region.y : region.bottom, region.x : region.right]
+            np.testing.assert_allclose(stage.render(region, Run()), cut, atol=1e-6)
 
     def test_values_are_brought_into_the_range_a_network_wants(self) -> None:
         import_engine(networks.nearest(), self.manifest(network={"range": [-1, 1]}), self.home)

@@ -73,6 +73,13 @@ class Region:
         """This region with ``reach`` more pixels on every side."""
         return Region(self.x - reach, self.y - reach, self.width + 2 * reach, self.height + 2 * reach)
 
+    def aligned(self, stride: int) -> Region:
+        """The smallest region around this one that starts and ends at multiples of ``stride``."""
+        return Region.between(
+            self.x // stride * stride, self.y // stride * stride,
+            -(-self.right // stride) * stride, -(-self.bottom // stride) * stride,
+        )  # fmt: skip
+
     def inside(self, size: Size) -> bool:
         """Whether the region is not empty and lies wholly within a picture of ``size``."""
         return (

@@ -60,6 +60,11 @@ class Engine:
         """Source pixels around a region that the network needs; 0 for plain resampling."""
         return self.manifest.network.reach if self.manifest.network else 0
 
+    @property
+    def stride(self) -> int:
+        """What regions given to the network start at multiples of, and their sides divide by; 1 for plain resampling."""
+        return self.manifest.network.stride if self.manifest.network else 1
+
     def head_for(self, scale: float) -> int | None:
         """The factor to run for an enlargement by ``scale``: the next head up, or the largest.
 
@@ -101,7 +106,7 @@ class Engine:
         Parameters
         ----------
         pixels
-            H×W×1 or H×W×3, encoded 0..1. Grey is run as RGB and averaged back.
+            H×W×1 or H×W×3, encoded 0..1; sides divide by the stride. Grey is run as RGB and averaged back.
         factor
             One of the manifest's factors.
 

@@ -143,7 +143,7 @@ class Enlarge(Step):
         result = self.result_size(size)
         scale = result.width / size.width
         resampling = LOBES + 1 if scale >= 1 else int(LOBES / scale) + 2
-        networks = [engine.reach for engine, _ in self.shares() if engine.head_for(scale)]
+        networks = [engine.reach + engine.stride for engine, _ in self.shares() if engine.head_for(scale)]
         return resampling + max(networks, default=0) + (HELD_REACH if self.hold else 0)
 
     def work(self, size: Size) -> float:
@@ -198,11 +198,11 @@ class _NetworkStage(Stage):
         cells = Region.between(
             region.x // factor, region.y // factor, -(-region.right // factor), -(-region.bottom // factor)
         )
-        around = self._source.extended(cells.grown(self._engine.reach), run)
+        given = cells.grown(self._engine.reach).aligned(self._engine.stride)
+        around = self._source.extended(given, run)
         colours = around[..., : around.shape[2] - has_alpha(self.bands)]
         enlarged = self._engine.enlarge(colours, factor)
-        left = region.x - (cells.x - self._engine.reach) * factor
-        top = region.y - (cells.y - self._engine.reach) * factor
+        left, top = region.x - given.x * factor, region.y - given.y * factor
         cut: Pixels = enlarged[top : top + region.height, left : left + region.width]
         if not has_alpha(self.bands):
             return cut.copy()

@@ -50,8 +50,7 @@ class Restoring(Step):
         if self.idle():
             return 0
         engine = self._engine()
-        stride = engine.manifest.network.stride if engine.manifest.network else 1
-        return engine.reach + stride + self.pictures_reach()
+        return engine.reach + engine.stride + self.pictures_reach()
 
     def work(self, size: Size) -> float:
         return 0.0 if self.idle() else self._engine().operations_per_pixel(1) * size.pixels
@@ -65,24 +64,17 @@ class _RestoredStage(Stage):
 
     def __init__(self, source: Stage, step: Restoring, engine: Engine, scale: float) -> None:
         super().__init__(source.size, source.bands)
-        network = engine.manifest.network
-        assert network is not None
         self._source = source
         self._step = step
         self._engine = engine
         self._scale = scale
-        self._stride = network.stride
         self._maps = np.array(step.maps(scale), np.float32)
         assert len(self._maps) == len(MAPS[engine.manifest.kind])
 
     def render(self, region: Region, run: Run) -> Pixels:
         run.check()
-        stride, margin = self._stride, self._step.pictures_reach()
-        needed = region.grown(self._engine.reach)
-        given = Region.between(
-            needed.x // stride * stride, needed.y // stride * stride,
-            -(-needed.right // stride) * stride, -(-needed.bottom // stride) * stride,
-        )  # fmt: skip
+        margin = self._step.pictures_reach()
+        given = region.grown(self._engine.reach).aligned(self._engine.stride)
         around = self._source.extended(given.grown(margin), run)
         colours = around[..., : self.bands - has_alpha(self.bands)]
         grey = colours.shape[2] == 1
