@@ -11,6 +11,7 @@ import numpy as np
 import onnxruntime
 from pydantic import ValidationError
 
+from kitecore.engines.graph import pruned
 from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
 from kitecore.luma import LUMA
@@ -37,6 +38,15 @@ def provider() -> str:
     return next(name for name in PROVIDERS if name in available)
 
 
+def session_of(content: bytes) -> onnxruntime.InferenceSession:
+    """A network made ready to run on :func:`provider`."""
+    options = onnxruntime.SessionOptions()
+    options.intra_op_num_threads = int(os.environ.get("KITE_THREADS", "0"))
+    options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+    options.log_severity_level = 3
+    return onnxruntime.InferenceSession(content, options, providers=[provider()])
+
+
 class Engine:
     """An engine folder. Cheap to make: the network is read and checked at first use."""
 
@@ -47,7 +57,8 @@ class Engine:
             raise EngineError(f"The engine in {folder.name} has a broken engine.json: {error}") from error
         self._folder = folder
         self._lock = threading.Lock()
-        self._session: onnxruntime.InferenceSession | None = None
+        #: By factor.
+        self._sessions: dict[int, onnxruntime.InferenceSession] = {}
 
     @property
     def fingerprint(self) -> str:
@@ -78,27 +89,31 @@ class Engine:
         """Floating-point operations of the network per source pixel."""
         return self.manifest.network.operations_per_pixel[factor] if self.manifest.network else 0.0
 
-    def session(self) -> onnxruntime.InferenceSession:
-        """The network, loaded and checked against its hash. Raises EngineError."""
+    def content(self) -> bytes:
+        """The network's file, checked against its hash. Raises EngineError."""
+        network = self.manifest.network
+        if network is None:
+            raise EngineError(f"{self.manifest.name} has no network to run.")
+        try:
+            content = (self._folder / network.file).read_bytes()
+        except OSError as error:
+            raise EngineError(f"The network of {self.manifest.name} is gone ({error.strerror}).") from error
+        if hashlib.sha256(content).hexdigest() != network.sha256:
+            raise EngineError(
+                f"The weights of {self.manifest.name} are not those its manifest names; install it again."
+            )
+        return content
+
+    def session(self, factor: int) -> onnxruntime.InferenceSession:
+        """The part of the network that one of its factors needs, loaded. Raises EngineError."""
         with self._lock:
-            if self._session is None:
-                network = self.manifest.network
-                if network is None:
-                    raise EngineError(f"{self.manifest.name} has no network to run.")
-                try:
-                    content = (self._folder / network.file).read_bytes()
-                except OSError as error:
-                    raise EngineError(f"The network of {self.manifest.name} is gone ({error.strerror}).") from error
-                if hashlib.sha256(content).hexdigest() != network.sha256:
-                    raise EngineError(
-                        f"The weights of {self.manifest.name} are not those its manifest names; install it again."
-                    )
-                options = onnxruntime.SessionOptions()
-                options.intra_op_num_threads = int(os.environ.get("KITE_THREADS", "0"))
-                options.add_session_config_entry("session.intra_op.allow_spinning", "0")
-                options.log_severity_level = 3
-                self._session = onnxruntime.InferenceSession(content, options, providers=[provider()])
-            return self._session
+            if factor not in self._sessions:
+                content = self.content()
+                assert self.manifest.network is not None
+                if len(self.manifest.network.outputs) > 1:
+                    content = pruned(content, [self.manifest.network.outputs[factor]])
+                self._sessions[factor] = session_of(content)
+            return self._sessions[factor]
 
     def enlarge(self, pixels: Pixels, factor: int) -> Pixels:
         """Run one head of an engine that enlarges.
@@ -148,7 +163,7 @@ class Engine:
     def _run(self, pictures: Pixels, maps: Pixels | None, factor: int) -> Pixels:
         """One output of the network for H×W×P pictures and H×W×M maps, as fH×fW×3."""
         network = self.manifest.network
-        session = self.session()
+        session = self.session(factor)
         assert network is not None
         low, high = network.range
         scaled = (low, high) != (0.0, 1.0)
@@ -158,7 +173,5 @@ class Engine:
         fed = {network.input: planes}
         if network.maps and maps is not None:
             fed[network.maps] = np.ascontiguousarray(maps.transpose(2, 0, 1)[None], np.float32)
-        options = onnxruntime.RunOptions()
-        options.only_execute_path_to_fetches = True
-        result: Pixels = session.run([network.outputs[factor]], fed, options)[0][0].transpose(1, 2, 0)
+        result: Pixels = session.run([network.outputs[factor]], fed)[0][0].transpose(1, 2, 0)
         return (result - np.float32(low)) / np.float32(high - low) if scaled else result

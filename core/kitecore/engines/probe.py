@@ -48,13 +48,13 @@ def _picture(height: int, width: int, planes: int, seed: int = 1) -> np.ndarray:
 
 
 def _check_interface(engine: object) -> None:
-    from kitecore.engines.engine import Engine
+    from kitecore.engines.engine import Engine, session_of
     from kitecore.engines.manifest import MAPS, PICTURE_PLANES
 
     assert isinstance(engine, Engine)
     manifest, network = engine.manifest, engine.manifest.network
     assert network is not None
-    session = engine.session()
+    session = session_of(engine.content())
     inputs = {each.name: each for each in session.get_inputs()}
     outputs = {each.name: each for each in session.get_outputs()}
     wanted = {network.input: PICTURE_PLANES[manifest.kind]}
@@ -169,14 +169,13 @@ def probe(folder: Path) -> float:
         engine = Engine(folder)
         if engine.manifest.network is None:
             raise Refusal("The manifest names no network; there is nothing to import.")
-        engine.session()
+        _check_interface(engine)
     except EngineError as error:
         raise Refusal(str(error)) from error
     except Refusal:
         raise
     except Exception as error:
         raise Refusal(_TOO_HUNGRY if _is_of_memory(error) else _loading_sentence(str(error))) from error
-    _check_interface(engine)
     try:
         speed = min(_check_factor(engine, factor) for factor in engine.manifest.network.outputs)
     except Refusal:

@@ -1,0 +1,39 @@
+"""ONNX graphs cut down to what one output needs.
+
+A runtime that is asked for one of several outputs may compute the others all the same: onnxruntime does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+import onnx
+
+
+def reads(node: onnx.NodeProto) -> Iterator[str]:
+    """Names of the values a node reads, with those that graphs inside it (loops, branches) take from around them."""
+    yield from node.input
+    for attribute in node.attribute:
+        for inner in ([attribute.g] if attribute.HasField("g") else []) + list(attribute.graphs):
+            yield from (name for each in inner.node for name in reads(each))
+            yield from (value.name for value in inner.output)
+
+
+def pruned(model: bytes, outputs: Iterable[str]) -> bytes:
+    """A serialised ONNX model with only these of its outputs, and only the nodes and weights they depend on."""
+    proto = onnx.load_model_from_string(model)
+    graph, needed = proto.graph, set(outputs)
+    kept_outputs = [value for value in graph.output if value.name in needed]
+    nodes: list[onnx.NodeProto] = []
+    # Nodes stand in the order in which they can run: what a node reads is made before it.
+    for node in reversed(graph.node):
+        if needed.intersection(node.output):
+            needed.update(reads(node))
+            nodes.append(node)
+    weights = [tensor for tensor in graph.initializer if tensor.name in needed]
+    for field, kept in ((graph.node, nodes[::-1]), (graph.initializer, weights), (graph.output, kept_outputs)):
+        held = [type(each).FromString(each.SerializeToString()) for each in kept]
+        del field[:]
+        field.extend(held)
+    content: bytes = proto.SerializeToString()
+    return content
