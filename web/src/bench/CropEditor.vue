@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { inside, shaped, useCropRatio, type Crop, type Frame } from '../steps/frame'
+import { useRoom } from './useRoom'
 
 const props = defineProps<{
   step: Frame
@@ -13,17 +14,8 @@ const emit = defineEmits<{ change: [step: Frame, now: boolean] }>()
 
 const ratioStore = useCropRatio()
 const area = ref<HTMLElement>()
-const room = ref({ width: 800, height: 600 })
+const room = useRoom(area, { width: 800, height: 600 })
 const margin = 28
-let watching: ResizeObserver | undefined
-
-onMounted(() => {
-  watching = new ResizeObserver(([entry]) => {
-    room.value = { width: entry!.contentRect.width, height: entry!.contentRect.height }
-  })
-  watching.observe(area.value!)
-})
-onBeforeUnmount(() => watching?.disconnect())
 
 const facts = computed(() => props.picture.facts)
 const sideways = computed(() => (props.step.turns ?? 0) % 2 === 1)

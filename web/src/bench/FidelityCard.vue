@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 
 import { number } from '../shell/format'
+import BenchCard from './BenchCard.vue'
 import type { Plan } from './layer'
 import { useReport } from './useReport'
 
@@ -15,8 +16,7 @@ const bands = ['finest', 'middle', 'coarse']
 </script>
 
 <template>
-  <section class="card small" aria-label="Fidelity">
-    <header><strong>Fidelity of {{ takeName }}</strong> <button aria-label="Close the fidelity report" title="Close (Y)" @click="emit('close')">×</button></header>
+  <BenchCard class="card small" title="Fidelity" :heading="`Fidelity of ${takeName}`" closes="Close the fidelity report" close-key="Y" @close="emit('close')">
     <template v-if="report?.found">
       <ul>
         <li v-for="finding in report.found.findings" :key="finding.measure" :class="finding.word">
@@ -41,30 +41,16 @@ const bands = ['finest', 'middle', 'coarse']
       <p v-if="working" role="status">{{ report?.state === 'running' ? `measuring, ${Math.round((report.progress ?? 0) * 100)} %` : 'waiting for the worker' }}</p>
       <v-btn v-else color="primary" variant="flat" size="small" @click="ask.mutate()">{{ report?.state === 'failed' ? 'Try again' : 'Measure' }}</v-btn>
     </template>
-  </section>
+  </BenchCard>
 </template>
 
 <style scoped>
 .card {
-  position: absolute;
   right: 10px;
   top: 10px;
   width: 330px;
   max-height: calc(100% - 56px);
   overflow-y: auto;
-  padding: 8px 12px 10px;
-  background: rgba(var(--v-theme-surface), 0.97);
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.18);
-  border-radius: 4px;
-}
-header {
-  display: flex;
-  justify-content: space-between;
-  padding-bottom: 4px;
-}
-header button {
-  padding: 0 4px;
-  cursor: pointer;
 }
 ul {
   list-style: none;

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 
 import { api, type Schemas } from '../api/client'
 import { number } from '../shell/format'
+import BenchCard from './BenchCard.vue'
 
 const props = defineProps<{ takeId: string; chain: string }>()
 defineEmits<{ close: [] }>()
@@ -30,9 +31,7 @@ const share = (value: number) => (value === 0 ? '0' : value < 0.0001 ? '< 0.01 %
 </script>
 
 <template>
-  <section class="card small" aria-label="Histogram">
-    <header><strong>Histogram</strong> <span class="quiet">{{ isFetching ? 'computing' : '' }}</span>
-      <button aria-label="Close the histogram" title="Close (H)" @click="$emit('close')">×</button></header>
+  <BenchCard class="card small" title="Histogram" :state="isFetching ? 'computing' : ''" closes="Close the histogram" close-key="H" @close="$emit('close')">
     <p v-if="error">{{ error.message }}</p>
     <template v-else-if="data">
       <svg :viewBox="`0 0 ${width} ${height}`" :width="width" :height="height" role="img" aria-label="Tones from dark to light, per channel">
@@ -46,28 +45,13 @@ const share = (value: number) => (value === 0 ? '0' : value < 0.0001 ? '< 0.01 %
         </tbody>
       </table>
     </template>
-  </section>
+  </BenchCard>
 </template>
 
 <style scoped>
 .card {
-  position: absolute;
   left: 10px;
   bottom: 40px;
-  padding: 8px 10px;
-  background: rgba(var(--v-theme-surface), 0.94);
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.18);
-  border-radius: 4px;
-}
-header {
-  display: flex;
-  gap: 8px;
-  padding-bottom: 4px;
-}
-header button {
-  margin-left: auto;
-  padding: 0 4px;
-  cursor: pointer;
 }
 svg {
   display: block;

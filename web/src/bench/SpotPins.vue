@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
 import type { Spot } from '../board/useSpots'
 import type { View } from './Pane.vue'
+import { useRoom } from './useRoom'
 
 const props = defineProps<{
   spots: Spot[]
@@ -16,13 +17,7 @@ const props = defineProps<{
 const emit = defineEmits<{ move: [spot: Spot, place: { x: number; y: number }]; remove: [spot: Spot] }>()
 
 const holder = ref<HTMLElement>()
-const room = ref({ width: 0, height: 0 })
-let watching: ResizeObserver | undefined
-onMounted(() => {
-  watching = new ResizeObserver(([entry]) => (room.value = { width: entry!.contentRect.width, height: entry!.contentRect.height }))
-  watching.observe(holder.value!)
-})
-onBeforeUnmount(() => watching?.disconnect())
+const room = useRoom(holder)
 
 const scale = computed(() => props.view.scale / (window.devicePixelRatio || 1))
 const dragged = ref<{ id: string; x: number; y: number } | null>(null)

@@ -1,19 +1,14 @@
-import { computed, onBeforeUnmount, onMounted, ref, type Ref } from 'vue'
+import { computed, type Ref } from 'vue'
 
 import type { Plan } from './layer'
 import type { View } from './Pane.vue'
+import { useRoom } from './useRoom'
 
 export type Point = [number, number]
 
 /** Places on a layer that lies over a pane, and where in the source they are. */
 export function usePlaces(holder: Ref<HTMLElement | undefined>, props: { plan: Plan; view: View }) {
-  const room = ref({ width: 0, height: 0 })
-  let watching: ResizeObserver | undefined
-  onMounted(() => {
-    watching = new ResizeObserver(([entry]) => (room.value = { width: entry!.contentRect.width, height: entry!.contentRect.height }))
-    watching.observe(holder.value!)
-  })
-  onBeforeUnmount(() => watching?.disconnect())
+  const room = useRoom(holder)
 
   /** CSS pixels for one of the result. */
   const screenScale = computed(() => props.view.scale / (window.devicePixelRatio || 1))

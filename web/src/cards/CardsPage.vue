@@ -30,7 +30,7 @@ function rename(card: Card, event: Event) {
     <TopBar>Cards</TopBar>
     <div class="page">
       <div class="page-inner">
-        <div class="head">
+        <div class="page-head">
           <div>
             <h1>Cards</h1>
             <p class="quiet">Steps worth doing again: saved from a take on the bench, used on any picture of a job, handed on as a file.</p>
@@ -41,7 +41,7 @@ function rename(card: Card, event: Event) {
         <p v-if="!isLoading && !cards.length" class="empty quiet">
           No cards yet. On the bench, open the menu beside a take and choose “Save as a card”; or drop a card's file here.
         </p>
-        <ul v-else class="rows" aria-label="Cards">
+        <ul v-else class="lines" aria-label="Cards">
           <li v-for="card in cards" :key="card.id">
             <div class="text">
               <input class="name" :value="card.name" :aria-label="`Name of card ${card.name}`" maxlength="60" @change="rename(card, $event)" @keydown.enter="($event.target as HTMLInputElement).blur()" />
@@ -59,24 +59,11 @@ function rename(card: Card, event: Event) {
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-start;
-  gap: 24px;
-  margin-bottom: 20px;
-}
-.rows {
-  list-style: none;
-  padding: 0;
-  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
-}
-.rows li {
+.lines li {
   display: flex;
   align-items: flex-start;
   gap: 4px;
   padding: 10px 8px;
-  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.12);
 }
 .text {
   flex: 1;

@@ -18,7 +18,7 @@ function left(delivery: Delivery): string {
 </script>
 
 <template>
-  <ul class="list" aria-label="Deliveries">
+  <ul class="lines" aria-label="Deliveries">
     <li v-for="one in deliveries" :key="one.id" :data-state="one.state">
       <div class="what">
         <strong>{{ one.name }}</strong>
@@ -45,23 +45,11 @@ function left(delivery: Delivery): string {
 </template>
 
 <style scoped>
-.list {
-  list-style: none;
-  padding: 0;
-}
 li {
   display: flex;
   align-items: center;
   gap: 14px;
   padding: 8px;
-  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.12);
-}
-.what {
-  flex: 1;
-  display: flex;
-  flex-direction: column;
-  min-width: 0;
-  overflow-wrap: anywhere;
 }
 .bar {
   flex: 0 0 180px;

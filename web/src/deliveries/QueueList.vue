@@ -37,7 +37,7 @@ function told(one: Delivery): string {
 </script>
 
 <template>
-  <ol class="queue" aria-label="Queue">
+  <ol class="lines" aria-label="Queue">
     <li v-for="one in queue" :key="one.id" :data-state="one.state" :class="{ over: over === one.id && dragged !== one.id }" :draggable="movable(one)" :tabindex="movable(one) ? 0 : undefined"
       :title="movable(one) ? 'Drag to make it earlier or later, or Alt with the arrow keys' : undefined"
       @dragstart="dragged = one.id" @dragend="dragged = over = null" @dragover.prevent="over = movable(one) ? one.id : null" @drop.prevent="letGo(one.id)"
@@ -58,17 +58,11 @@ function told(one: Delivery): string {
 </template>
 
 <style scoped>
-.queue {
-  padding: 0;
-  list-style: none;
-  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
-}
 li {
   display: flex;
   align-items: center;
   gap: 12px;
   padding: 5px 8px 5px 0;
-  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.12);
 }
 li[draggable='true'] {
   cursor: grab;
@@ -86,13 +80,6 @@ img {
   width: 52px;
   height: 38px;
   object-fit: contain;
-}
-.what {
-  flex: 1;
-  display: flex;
-  flex-direction: column;
-  min-width: 0;
-  overflow-wrap: anywhere;
 }
 .bar {
   flex: 0 0 160px;

@@ -62,7 +62,7 @@ function takeOff(engine: Engine) {
     <TopBar />
     <div class="page">
       <div class="page-inner">
-        <div class="head">
+        <div class="page-head">
           <div>
             <h1>Engines</h1>
             <p class="quiet">What runs inside a step. Move over a sample to compare; it is computed here, now, by the engine itself.</p>
@@ -85,13 +85,6 @@ function takeOff(engine: Engine) {
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  align-items: flex-start;
-  justify-content: space-between;
-  gap: 24px;
-  margin-bottom: 8px;
-}
 section h2 {
   margin: 18px 0 10px;
 }

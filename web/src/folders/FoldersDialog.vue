@@ -100,13 +100,6 @@ const told = (one: HandOff) => [`${one.came} came in`, `${one.went} went out`, .
   border: 1px solid rgba(var(--v-theme-on-surface), 0.18);
   border-radius: 6px;
 }
-.what {
-  flex: 1;
-  display: flex;
-  flex-direction: column;
-  min-width: 0;
-  overflow-wrap: anywhere;
-}
 .fields {
   margin-top: 6px;
 }

@@ -82,7 +82,7 @@ function save(draft: JobDraft) {
       <div class="page-inner">
         <p v-if="error" role="alert">{{ error.message }}</p>
         <template v-if="job">
-          <div class="head">
+          <div class="page-head">
             <div>
               <h1>{{ job.title }}</h1>
               <p class="quiet">
@@ -138,7 +138,7 @@ function save(draft: JobDraft) {
             </p>
             <p class="quiet">Or press <kbd>Enter</kbd> to choose them.</p>
           </div>
-          <ul v-else class="rows" aria-label="Pictures">
+          <ul v-else class="lines" aria-label="Pictures">
             <PictureRow v-for="picture in pictures" :key="picture.id" :picture="picture" @remove="takeOut(picture)" />
           </ul>
 
@@ -165,18 +165,6 @@ function save(draft: JobDraft) {
 <style scoped>
 .back {
   color: inherit;
-}
-.head {
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-start;
-  gap: 24px;
-  margin-bottom: 20px;
-}
-.rows {
-  list-style: none;
-  padding: 0;
-  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
 }
 .target {
   border: 1.5px dashed rgba(var(--v-theme-on-surface), 0.4);

@@ -30,7 +30,7 @@ const day = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short',
     <TopBar />
     <div class="page">
       <div class="page-inner">
-        <div class="head">
+        <div class="page-head">
           <h1>Jobs</h1>
           <v-btn color="primary" variant="flat" :prepend-icon="mdiPlus" @click="dialog = true">New job</v-btn>
         </div>
@@ -71,12 +71,6 @@ const day = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short',
 </template>
 
 <style scoped>
-.head {
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  margin-bottom: 20px;
-}
 .empty {
   max-width: 460px;
   display: flex;

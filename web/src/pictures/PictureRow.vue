@@ -39,7 +39,6 @@ defineEmits<{ remove: [] }>()
   align-items: flex-start;
   gap: 4px;
   padding: 8px;
-  border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.12);
 }
 .row:hover {
   background: rgb(var(--v-theme-surface));

@@ -4,6 +4,7 @@ import { mdiClose } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import { api, type Schemas } from '../api/client'
+import BenchCard from '../bench/BenchCard.vue'
 import { intents } from '../deliveries/colourSpaces'
 import { number } from '../shell/format'
 import { useNotice } from '../shell/useNotice'
@@ -44,11 +45,7 @@ function takeAway() {
 </script>
 
 <template>
-  <section class="card" aria-label="Soft proof">
-    <header>
-      <strong>Soft proof</strong> <span class="quiet small">{{ isFetching ? 'computing' : '' }}</span>
-      <button aria-label="Close the soft proof" title="Close (Shift J)" @click="$emit('close')">×</button>
-    </header>
+  <BenchCard class="card" title="Soft proof" :state="isFetching ? 'computing' : ''" closes="Close the soft proof" close-key="Shift J" @close="$emit('close')">
     <div class="printer">
       <v-select v-model="proof.printer" label="Printer" :items="items" />
       <v-btn v-if="chosen && !chosen.shipped" :icon="mdiClose" size="x-small" :aria-label="`Remove ${chosen.name}`" title="Take this printer off the list" @click="takeAway" />
@@ -60,31 +57,17 @@ function takeAway() {
     <label class="small" title="Paper is never as white as a screen"><input v-model="proof.paper" type="checkbox" /> show the paper’s white</label>
     <label class="small" title="Grey lies over colours the printer cannot print"><input v-model="proof.warn" type="checkbox" /> gamut warning</label>
     <p class="small" :class="{ fault: error }" role="status">{{ error ? error.message : gamut ? outside : '' }}</p>
-  </section>
+  </BenchCard>
 </template>
 
 <style scoped>
 .card {
-  position: absolute;
   left: 10px;
   top: 44px;
   width: 270px;
   display: flex;
   flex-direction: column;
   gap: 8px;
-  padding: 8px 12px 12px;
-  background: rgba(var(--v-theme-surface), 0.96);
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.18);
-  border-radius: 4px;
-}
-header {
-  display: flex;
-  gap: 8px;
-}
-header button {
-  margin-left: auto;
-  padding: 0 4px;
-  cursor: pointer;
 }
 .printer {
   display: flex;
