@@ -76,8 +76,8 @@ class VerifyTest(unittest.TestCase):
             (Meant(right.size, 16, 300, right.profile, None), "ppi"),
             (Meant(right.size, 16, 200, None, None), "profile"),
         ):
-            with self.assertRaisesRegex(OutputError, message):
-                check_written(path, wrong, Run())
+            with self.assertRaisesRegex(OutputError, f"^For the wall.tif .*{message}"):
+                check_written(path, wrong, Run(), "For the wall.tif")
 
     def test_the_sum_does_not_depend_on_how_strips_are_cut(self) -> None:
         whole, parts = PixelSum(), PixelSum()

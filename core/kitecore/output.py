@@ -203,7 +203,7 @@ def write_result(
             ppi = None if spec.format == "webp" else spec.ppi_for(source.header.ppi)
             meant = Meant(stage.size, spec.bits, ppi, profile, str(pixels) if exact else None)
             _sync(encoded)
-            check_written(encoded, meant, reading_back)
+            check_written(encoded, meant, reading_back, called)
             if encoded != finished:
                 page = _page(
                     encoded,

@@ -49,8 +49,12 @@ class Meant:
     pixels: str | None
 
 
-def check_written(path: Path, meant: Meant, run: Run) -> None:
-    """Decode ``path`` from beginning to end and compare. Raises OutputError with what is wrong, or Cancelled."""
+def check_written(path: Path, meant: Meant, run: Run, called: str | None = None) -> None:
+    """Decode ``path`` from beginning to end and compare. Raises OutputError with what is wrong, or Cancelled.
+
+    Sentences name the file as ``called``, or by the path's name.
+    """
+    called = called or path.name
     try:
         image = pyvips.Image.new_from_file(str(path), access="sequential", fail_on="error")
         found = PixelSum()
@@ -62,7 +66,7 @@ def check_written(path: Path, meant: Meant, run: Run) -> None:
             found.add(np.frombuffer(content, np.uint8))
             run.progress((y + rows) / image.height)
     except pyvips.Error as error:
-        raise _wrong(path, f"it cannot be read again ({str(error).strip().splitlines()[-1]})") from error
+        raise _wrong(called, f"it cannot be read again ({str(error).strip().splitlines()[-1]})") from error
     for wrong, what in (
         ((image.width, image.height) != (meant.size.width, meant.size.height), f"it is {image.width} × {image.height} px"),
         (image.format != ("uchar" if meant.bits == 8 else "ushort"), "its depth is another"),
@@ -71,12 +75,12 @@ def check_written(path: Path, meant: Meant, run: Run) -> None:
         (meant.pixels is not None and str(found) != meant.pixels, "its pixels are others than were computed"),
     ):  # fmt: skip
         if wrong:
-            raise _wrong(path, what)
+            raise _wrong(called, what)
 
 
 def _profile(image: pyvips.Image) -> bytes | None:
     return image.get("icc-profile-data") if image.get_typeof("icc-profile-data") else None
 
 
-def _wrong(path: Path, what: str) -> OutputError:
-    return OutputError(f"{path.name} was read back after writing and {what}; nothing of it was kept. Deliver again.")
+def _wrong(called: str, what: str) -> OutputError:
+    return OutputError(f"{called} was read back after writing and {what}; nothing of it was kept. Deliver again.")
