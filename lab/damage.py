@@ -64,7 +64,7 @@ def scanned(page: np.ndarray, random: np.random.Generator) -> np.ndarray:
     uint8 in and out. This is the *truth* of small print, which is never as sharp as the font.
     """
     height, width = page.shape[:2]
-    soft = cv2.GaussianBlur(page.astype(np.float32), (0, 0), random.uniform(0.5, 1.3)) / 255
+    soft = cv2.GaussianBlur(page.astype(np.float32), (0, 0), random.uniform(0.1, 0.8)) / 255
     # Light falls off across the page, and ink is not everywhere as black.
     corners = random.uniform(0.55, 1.0, (2, 2)).astype(np.float32)
     light = cv2.resize(corners, (width, height), interpolation=cv2.INTER_LINEAR)[..., None]

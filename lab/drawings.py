@@ -2,7 +2,8 @@
 
 ``python lab/drawings.py`` draws pictures of 640×640 px four times as large and averages them down, so that edges are
 exact; lettering is set in openly licensed fonts from Debian packages (recorded in ``lab/provenance_fonts.json``); a
-few scenes are ray-traced; book pages are set in small print of real words. Seeded: the same pictures every time.
+few scenes are ray-traced. Book pages, set in small print of real words, and handwritten notes are 1280×1280 px: training
+turns and scales them. Seeded: the same pictures every time.
 """
 
 from __future__ import annotations
@@ -22,32 +23,56 @@ from pictures import copyright_paragraph
 HERE = Path(__file__).parent
 DRAWINGS = HERE / "drawings"
 FONTS = HERE / "fonts"
+READING_FONTS = HERE / "reading_fonts"
 PROVENANCE = HERE / "provenance_fonts.json"
 PACKAGES = ("fonts-dejavu-core", "fonts-liberation", "fonts-lato", "fonts-crosextra-caladea", "fonts-cantarell")
+#: What pages are set in as well; apart, so that the drawings of the same seed stay the same.
+READING_PACKAGES = (
+    "fonts-open-sans", "fonts-roboto-unhinted", "fonts-crosextra-carlito", "fonts-freefont-ttf", "fonts-linuxlibertine",
+    "fonts-urw-base35",
+)  # fmt: skip
+#: Faces that prose is set in, and those that are rarer in it.
+UPRIGHT = (
+    "DejaVuSans", "DejaVuSerif", "LiberationSans-Regular", "LiberationSerif-Regular", "Caladea-Regular", "Lato-Regular",
+    "Cantarell-Regular", "OpenSans-Regular", "Roboto-Regular", "Roboto-Medium", "Carlito-Regular", "FreeSans",
+    "FreeSerif", "LinLibertine_R", "LinBiolinum_R", "NimbusSans-Regular", "NimbusRoman-Regular", "P052-Roman",
+    "C059-Roman", "OpenSans-Semibold",
+)  # fmt: skip
+RARER = (
+    "DejaVuSans-Bold", "LiberationSans-Bold", "LiberationSerif-Italic", "LiberationSerif-Bold", "OpenSans-Italic",
+    "OpenSans-Bold", "Roboto-Light", "RobotoCondensed-Regular", "LiberationSansNarrow-Regular", "LiberationMono-Regular",
+    "URWBookman-Light", "URWGothic-Book",
+)  # fmt: skip
 SIDE, FINE = 640, 4
 #: Real words, as prose has them: small print is guessed from what letters usually stand together.
 WORDS = " ".join(topics[name] for name in sorted(topics)).split()
 
 
-def fetch_fonts() -> list[Path]:
-    """Fonts out of Debian packages; nothing is installed."""
-    FONTS.mkdir(exist_ok=True)
+def fetch_fonts(packages: tuple[str, ...], target: Path) -> list[dict[str, str]]:
+    """Put the fonts of Debian packages into ``target``, and say whose they are; nothing is installed."""
+    target.mkdir(exist_ok=True)
     entries = []
     with tempfile.TemporaryDirectory() as folder:
-        for package in PACKAGES:
+        for package in packages:
             subprocess.run(["apt-get", "download", package], cwd=folder, check=True, capture_output=True)
             archive = next(Path(folder).glob(f"{package}_*.deb"))
             tree = Path(folder) / package
             subprocess.run(["dpkg-deb", "-x", str(archive), str(tree)], check=True)
             rights = (tree / "usr/share/doc" / package / "copyright").read_text(errors="replace")
             for path in sorted([*tree.rglob("*.ttf"), *tree.rglob("*.otf")]):
-                (FONTS / path.name).write_bytes(path.read_bytes())
+                if not path.is_symlink():
+                    (target / path.name).write_bytes(path.read_bytes())
             entries.append({
                 "package": archive.name.removesuffix("_all.deb").replace("%3a", ":"),
                 "rights": copyright_paragraph(rights, package),
             })  # fmt: skip
-    PROVENANCE.write_text(json.dumps(entries, indent=1, ensure_ascii=False) + "\n")
-    return sorted(FONTS.iterdir())
+    return entries
+
+
+def faces(names: tuple[str, ...]) -> list[Path]:
+    """The files of the named faces."""
+    files = {path.stem: path for folder in (FONTS, READING_FONTS) for path in folder.iterdir()}
+    return [files[name] for name in names]
 
 
 class Sheet:
@@ -145,18 +170,63 @@ class Sheet:
         )
 
     def book_page(self) -> Image.Image:
-        """A page of small print from edge to edge, dark on light, at 11 to 26 px."""
+        """A page of running prose from edge to edge, dark on light, for :func:`patches.laid_down` to scale."""
         paper, ink = (int(value) for value in (self.random.integers(215, 256), self.random.integers(0, 70)))
         self.pen.rectangle((0, 0, self.side, self.side), (paper,) * 3)
-        size = int(FINE * 11 * 2 ** self.random.uniform(0, 1.25))
-        leading, margin = size * self.random.uniform(1.1, 1.6), self.random.uniform(0, size * 2)
+        size = int(self.random.uniform(84, 132))
+        leading, margin = size * self.random.uniform(1.1, 1.7), self.random.uniform(0, size * 2)
         font = ImageFont.truetype(str(self.fonts[self.random.integers(len(self.fonts))]), size)
-        y = -size * self.random.random()
+        space, y = font.getlength(" "), -size * self.random.random()
         while y < self.side:
-            place = int(self.random.integers(len(WORDS) - 40))
-            self.pen.text((margin, y), " ".join(WORDS[place : place + 40]), (ink,) * 3, font)
+            x, place = margin, int(self.random.integers(len(WORDS) - 60))
+            # Lines are justified in some pages: their gaps differ.
+            gap = space * self.random.uniform(0.9, 1.9)
+            for word in WORDS[place : place + 60]:
+                self.pen.text((x, y), word, (ink,) * 3, font)
+                x += font.getlength(word) + gap
             y += leading * (2 if self.random.random() < 0.08 else 1)
-        return self.image.resize((SIDE, SIDE), Image.Resampling.BOX)
+        return self.image.resize((2 * SIDE, 2 * SIDE), Image.Resampling.BOX)
+
+    def note(self) -> Image.Image:
+        """Handwriting on ruled paper: chains of short curves in rows, some lines long, the pen's pressure changing."""
+        paper = int(self.random.integers(110, 256))
+        ink, rule = int(paper * self.random.uniform(0, 0.45)), int(paper * self.random.uniform(0.45, 0.95))
+        self.pen.rectangle((0, 0, self.side, self.side), (paper,) * 3)
+        row = self.random.uniform(230, 420)
+        if self.random.random() < 0.7:
+            for y in np.arange(row, self.side, row):
+                self.pen.line((0, y, self.side, y), (rule,) * 3, int(self.random.uniform(5, 14)))
+            if self.random.random() < 0.5:
+                for x in np.arange(row, self.side, row):
+                    self.pen.line((x, 0, x, self.side), (rule,) * 3, int(self.random.uniform(5, 14)))
+        width = self.random.uniform(14, 34)
+        for base in np.arange(row * 0.8, self.side, row):
+            x = self.random.uniform(0, row)
+            while x < self.side:
+                x += self._sign(x, base, row, width, (ink,) * 3)
+        for _ in range(int(self.random.integers(0, 5))):
+            self._trace([np.array(self.point()) for _ in range(3)], width, (ink,) * 3)
+        return self.image.resize((2 * SIDE, 2 * SIDE), Image.Resampling.BOX)
+
+    def _sign(self, x: float, base: float, row: float, width: float, ink: tuple[int, ...]) -> float:
+        """One made-up letter with its foot at (x, base); returns how far the pen has come."""
+        height, breadth = row * self.random.uniform(0.25, 0.75), row * self.random.uniform(0.15, 0.5)
+        at = np.array([x, base]) - self.random.uniform(0, 1, 2) * (0, height)
+        for _ in range(int(self.random.integers(1, 4))):
+            ends = np.array([x, base]) + self.random.uniform(0, 1, (2, 2)) * (breadth, -height)
+            self._trace([at, ends[0], ends[1]], width, ink)
+            at = ends[1] if self.random.random() < 0.7 else np.array([x, base]) - (0, self.random.uniform(0, height))
+        return breadth * self.random.uniform(1.1, 1.6) + (row * 0.6 if self.random.random() < 0.2 else 0)
+
+    def _trace(self, points: list[np.ndarray], width: float, ink: tuple[int, ...]) -> None:
+        """A curve from the first to the last point, bent by the one between, thinner where the pen is lifted."""
+        start, bend, end = points
+        t = np.linspace(0, 1, 40)[:, None]
+        curve = (1 - t) ** 2 * start + 2 * t * (1 - t) * bend + t**2 * end
+        pressure = width * (1 - self.random.uniform(0, 0.5) * t[:, 0] ** 2)
+        for a, b, thick in zip(curve[:-1], curve[1:], pressure[1:], strict=True):
+            self.pen.line((*a, *b), ink, max(1, round(thick)))
+            self.pen.ellipse((*(b - thick / 2), *(b + thick / 2)), ink)
 
     def finished(self) -> Image.Image:
         if self.random.random() < 0.25:
@@ -211,11 +281,16 @@ def render(seed: int) -> Image.Image:
 
 def main() -> None:
     DRAWINGS.mkdir(exist_ok=True)
-    fonts = fetch_fonts()
+    entries = fetch_fonts(PACKAGES, FONTS) + fetch_fonts(READING_PACKAGES, READING_FONTS)
+    PROVENANCE.write_text(json.dumps(entries, indent=1, ensure_ascii=False) + "\n")
+    fonts = sorted(FONTS.iterdir())
+    upright, rarer = faces(UPRIGHT), faces(RARER)
     for seed in range(110):
         Sheet(fonts, seed).finished().save(DRAWINGS / f"drawing-{seed:03}.png")
-    for seed in range(70):
-        Sheet(fonts, 1000 + seed).book_page().save(DRAWINGS / f"page-{seed:03}.png")
+    for seed in range(160):
+        Sheet(rarer if seed % 4 == 3 else upright, 1000 + seed).book_page().save(DRAWINGS / f"page-{seed:03}.png")
+    for seed in range(40):
+        Sheet(fonts, 2000 + seed).note().save(DRAWINGS / f"note-{seed:03}.png")
     for seed in range(6):
         path = DRAWINGS / f"render-{seed:02}.png"
         if not path.exists():

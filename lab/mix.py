@@ -26,8 +26,9 @@ def mixed(own: onnx.ModelProto, earlier: onnx.ModelProto, share: float) -> onnx.
         mine, its = onnx.numpy_helper.to_array(tensor), arrays.get(tensor.name)
         if its is None or its.shape != mine.shape:
             raise ValueError(f"the networks differ in {tensor.name}")
-        if mine.dtype == np.float32:
-            new = onnx.numpy_helper.from_array((1 - share) * mine + np.float32(share) * its, tensor.name)
+        if mine.dtype in (np.float32, np.float16):
+            between = (1 - share) * mine.astype(np.float32) + share * its.astype(np.float32)
+            new = onnx.numpy_helper.from_array(between.astype(mine.dtype), tensor.name)
             tensor.CopyFrom(new)
     return own
 

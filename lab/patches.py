@@ -32,6 +32,12 @@ def book_pages() -> tuple[np.ndarray, ...]:
     return _pictures_in(HERE / "drawings", "lab/drawings.py", "page-*.png")
 
 
+@cache
+def notes() -> tuple[np.ndarray, ...]:
+    """The handwritten notes of :mod:`drawings`, H×W×3 uint8."""
+    return _pictures_in(HERE / "drawings", "lab/drawings.py", "note-*.png")
+
+
 def _pictures_in(folder: Path, maker: str, pattern: str = "*.png") -> tuple[np.ndarray, ...]:
     paths = sorted(folder.glob(pattern))
     if not paths:
@@ -70,6 +76,36 @@ def cut_dense(
         return cut(pictures, side, random, candidates)
     wide = cut(pictures, 2 * side, random, candidates)
     return cv2.resize(wide, (side, side), interpolation=cv2.INTER_AREA)
+
+
+def laid_down(
+    pages: tuple[np.ndarray, ...],
+    side: int,
+    scales: tuple[float, float],
+    squeeze: float,
+    turn: float,
+    random: np.random.Generator,
+) -> np.ndarray:
+    """A part of a page as it lies under a camera, side×side×3 uint8: never mirrored, upright but for a little.
+
+    Letters are known by their shapes only if they stand as letters do. The page is scaled by something between the
+    ``scales``, its height by down to ``squeeze`` of that, and turned by up to ``turn`` degrees; antialiased.
+    """  # fmt: skip
+    page = pages[random.integers(len(pages))]
+    scale = float(np.exp(random.uniform(*np.log(scales))))
+    across, down = scale, scale * random.uniform(squeeze, 1)
+    angle = np.deg2rad(random.uniform(-turn, turn))
+    matrix = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]]) @ np.diag([across, down])
+    # Some point well inside the page comes to lie in the middle of the patch; only what is around it is looked at.
+    middle = random.uniform(0.3, 0.7, 2) * page.shape[1::-1]
+    around = int(0.75 * side / min(across, down)) + 8
+    left, top = (max(0, int(place) - around) for place in middle)
+    page = page[top : top + 2 * around, left : left + 2 * around]
+    soft = cv2.GaussianBlur(page, (0, 0), sigmaX=0.45 / across, sigmaY=0.45 / down)
+    shift = side / 2 - matrix @ (middle - (left, top))
+    return cv2.warpAffine(
+        soft, np.hstack([matrix, shift[:, None]]), (side, side), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT
+    )
 
 
 def tensor(patches: list[np.ndarray]) -> Tensor:

@@ -46,7 +46,7 @@ def enlarging() -> list[str]:
         four, worn = of["by_factor"]["4"], of["worn_x4"]
         rows.append([
             name, f"{four['texture']:.2f} / {four['texture_on_flats']:.2f}", four["drift_de2000"], four["beyond_source_on_flats"],
-            f"{worn['psnr_y']:.2f} / {worn['haarpsi']:.3f}", of["lettering_x4"],
+            f"{worn['psnr_y']:.2f} / {worn['haarpsi']:.3f}", of["lettering_x4"], of["line_art_x4"],
             " ".join(f"{band:.2f}" for band in of["grain_x4"]), of["smooth_sky_x4"], of["seams"]["tiles_against_whole"],
         ])  # fmt: skip
     head = [

@@ -23,6 +23,8 @@ from recipe import Recipe
 from torch import nn
 
 HERE = Path(__file__).parent
+#: Ends the names of weights that are stored as float16.
+HALF = ".half"
 ENGINES = HERE.parent / "core/kitecore/engines"
 CHECK_EVERY = 240.0
 #: A step that takes longer than this was interrupted; the rest of it is not counted as training.
@@ -33,31 +35,41 @@ def recipe_named(name: str) -> Recipe:
     return importlib.import_module(f"recipes.{name}").RECIPE
 
 
+def weights_in(path: Path) -> dict[str, np.ndarray]:
+    """The weights of an ONNX file by the names the network has for them."""
+    graph = onnx.load(str(path)).graph
+    arrays = {tensor.name: onnx.numpy_helper.to_array(tensor) for tensor in graph.initializer}
+    arrays = {name.removesuffix(HALF): array.astype(np.float32) for name, array in arrays.items()}
+    named = {name.removeprefix("network."): array for name, array in arrays.items()}
+    for node in graph.node:
+        # The exporter names slopes of PReLU anew; whose they are, it says in the node's name: /body/body.0/bend/PRelu.
+        if node.op_type == "PRelu":
+            place: list[str] = []
+            for part in node.name.strip("/").split("/")[:-1]:
+                if place and part.startswith(f"{place[-1]}."):
+                    place.pop()
+                place.append(part)
+            named[".".join([*place, "weight"]).removeprefix("network.")] = arrays[node.input[1]].reshape(-1)
+    return named
+
+
 @torch.no_grad()
 def start_from(network: nn.Module, engine: str, place: int = 0) -> None:
     """Give a network the weights inside the ONNX file of a shipped engine.
 
-    A network that is wider or deeper than the engine begins as the same function: old channels take nothing from new
-    ones, new residual pairs add nothing. A first convolution that is given more channels gets the shipped weights from
-    channel ``place`` on.
+    A network that is wider or deeper than the engine, or has a branch it has not, begins as the same function: old
+    channels take nothing from new ones, new residual pairs add nothing. A first convolution that is given more channels
+    gets the shipped weights from channel ``place`` on.
     """
-    model = onnx.load(str(ENGINES / engine / f"{engine}.onnx"))
-    arrays = {tensor.name: onnx.numpy_helper.to_array(tensor) for tensor in model.graph.initializer}
-    named = arrays | {name.removeprefix("network."): array for name, array in arrays.items()}
-    # The exporter names the slopes of PReLU anew; they are met in the order in which the network holds them.
-    slopes = iter([arrays[node.input[1]] for node in model.graph.node if node.op_type == "PRelu"])
+    named = weights_in(ENGINES / engine / f"{engine}.onnx")
     state = network.state_dict()
     for name, tensor in state.items():
         parts = name.split(".")
-        if name in named:
-            weights = torch.from_numpy(named[name].copy())
-        elif parts[-2] == "bend" and (len(parts) < 4 or ".".join([*parts[:-2], "first", "weight"]) in named):
-            weights = torch.from_numpy(next(slopes).copy()).reshape(-1)
-        else:
-            # A pair the engine does not have.
+        if name.removeprefix("network.") not in named:
             if parts[-2] == "second":
                 tensor.zero_()
             continue
+        weights = torch.from_numpy(named[name.removeprefix("network.")].copy())
         count = weights.shape[0]
         if weights.dim() == 4:
             tensor[:count] = 0
