@@ -1,5 +1,6 @@
 import struct
 import zlib
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest import TestCase
@@ -164,6 +165,14 @@ class SourceTest(TestCase):
         finally:
             module._MOST_IN_MEMORY = held
         np.testing.assert_allclose(pixels, samples / np.float32(65535), rtol=1e-6)
+
+    def test_threads_that_ask_for_reduced_versions_at_once_get_them(self) -> None:
+        path = self.folder / "large.png"
+        write(path, random_samples(1200, 1500, 3))
+        for _ in range(3):
+            with Source(path, self.folder) as source, ThreadPoolExecutor(6) as threads:
+                sizes = list(threads.map(lambda level: source.stage(level).size, (1, 2, 3, 1, 2, 3)))
+                self.assertEqual(sizes, [source.size.reduced(level) for level in (1, 2, 3, 1, 2, 3)])
 
     def test_the_original_is_only_read(self) -> None:
         path = write(self.folder / "original.tif", random_samples(50, 50))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import threading
 import weakref
 from dataclasses import dataclass
 from pathlib import Path
@@ -241,6 +242,7 @@ class Source:
         if scratch:
             scratch.mkdir(parents=True, exist_ok=True)
         self._folder = TemporaryDirectory(prefix="source-", dir=scratch)
+        self._lock = threading.Lock()
         # One that nobody closed goes with the last who used it.
         self._drop = weakref.finalize(self, self._folder.cleanup)
         try:
@@ -280,14 +282,15 @@ class Source:
             ) from error
 
     def stage(self, reduction: int = 0) -> SampleStage:
-        """The picture halved ``reduction`` times (by averaging), made when first asked for."""
-        while len(self._levels) <= reduction:
-            last = self._levels[-1]
-            height, width, bands = last.shape
-            form = next(name for name, dtype in _DTYPES.items() if dtype == last.dtype)
-            image = pyvips.Image.new_from_memory(last.data, width, height, bands, form)
-            self._levels.append(self._decoded(image.shrink(2, 2, ceil=True)))
-        return SampleStage(self._levels[reduction])
+        """The picture halved ``reduction`` times (by averaging), made when first asked for; by any thread."""
+        with self._lock:
+            while len(self._levels) <= reduction:
+                last = self._levels[-1]
+                height, width, bands = last.shape
+                form = next(name for name, dtype in _DTYPES.items() if dtype == last.dtype)
+                image = pyvips.Image.new_from_memory(last.data, width, height, bands, form)
+                self._levels.append(self._decoded(image.shrink(2, 2, ceil=True)))
+            return SampleStage(self._levels[reduction])
 
     def close(self) -> None:
         self._levels.clear()
