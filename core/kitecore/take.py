@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from kitecore.errors import TakeError
 from kitecore.geometry import Place, Region, Size
+from kitecore.kept import Keep, nothing_kept
 from kitecore.mask import Affine, Mask, MaskedStage, ProductStage, WeightStage, affine_of
 from kitecore.stage import ResampledStage, Stage
 from kitecore.steps import AnyStep, Enlarge, Frame, Sharpen, Step
@@ -162,11 +163,12 @@ class Plan:
             reductions.append(max(0, math.floor(level - math.log2(scale) + 1e-9)))
         return reductions[::-1]
 
-    def stage(self, source: Stage, level: int = 0) -> Stage:
+    def stage(self, source: Stage, level: int = 0, keep: Keep = nothing_kept) -> Stage:
         """The stage that computes the take's result.
 
         ``source`` is the picture halved ``source_reduction(level)`` times. At level 0 the result is exact; above,
-        it is the result's size halved ``level`` times and approximate.
+        it is the result's size halved ``level`` times and approximate. ``keep`` is given the stages of slow steps
+        that are worth keeping: those that other steps or other levels are computed from.
         """
         reductions = self._reductions(level)
         if source.size != self.source.reduced(reductions[0]):
@@ -176,6 +178,11 @@ class Plan:
         for index, (step, reduction) in enumerate(zip(self.steps, reductions[1:], strict=True)):
             before, after = self.sizes[index], self.sizes[index + 1]
             made = step.stage_beside(stage, before, after.reduced(reduction), framed)
+            last_enlarges = index + 1 == len(self.steps) and isinstance(step, Enlarge)
+            if made is not stage and step.slow and not last_enlarges:
+                # As it is everywhere: a mask that is being painted asks for no network.
+                chain = _chain([*self.steps[:index], step.model_copy(update={"mask": None})])
+                made = keep(made, f"{chain} {source.size} {made.size}")
             if step.mask is not None and made is not stage:
                 beneath, original = (_resized(one, made.size) for one in (stage, framed.stage))
                 back = affine_of(after, made.size, self.affine_to_source(index + 1))
@@ -194,30 +201,30 @@ class Plan:
             [right.x - origin.x, down.x - origin.x, origin.x], [right.y - origin.y, down.y - origin.y, origin.y],
         ])  # fmt: skip
 
-    def weights(self, index: int, source: Stage, level: int = 0) -> Stage:
+    def weights(self, index: int, source: Stage, level: int = 0, keep: Keep = nothing_kept) -> Stage:
         """How strongly the step at ``index`` works where in the result: one band, 0..1, the size of :meth:`stage`'s.
 
         Of its mask, and for a sharpening of its edge mask as well. Arguments as for :meth:`stage`.
         """
         step, wanted = self.steps[index], self.size.reduced(level)
-        original = _resized(self.framed._stage_at(source, wanted), wanted)
+        original = _resized(self.framed._stage_at(source, wanted, keep), wanted)
         back = affine_of(self.size, wanted, self.affine_to_source(len(self.steps)))
         mask = WeightStage(step.mask or Mask(inverted=True), original, back)
         if not isinstance(step, Sharpen):
             return mask
         below = Plan(self.source, self.steps[:index], self.sizes[: index + 1])
-        beneath = below._stage_at(source, wanted)
+        beneath = below._stage_at(source, wanted, keep)
         edges: Stage = EdgeStage(step, beneath, beneath.size.width / below.size.width)
         return ProductStage(mask, _resized(edges, wanted))
 
-    def _stage_at(self, source: Stage, size: Size) -> Stage:
+    def _stage_at(self, source: Stage, size: Size, keep: Keep) -> Stage:
         """The stage computed from ``source``, however much that is reduced, as small as it can be without being below ``size``."""
         fitting = [
             level for level in range(_MOST_HALVINGS)
             if self.source.reduced(self.source_reduction(level)) == source.size
         ]  # fmt: skip
         large = [level for level in fitting if self.size.reduced(level).width >= size.width]
-        return self.stage(source, max(large, default=min(fitting)))
+        return self.stage(source, max(large, default=min(fitting)), keep)
 
 
 def _resized(stage: Stage, size: Size) -> Stage:

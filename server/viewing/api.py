@@ -19,6 +19,7 @@ from kitecore.cache import RegionCache, region_key
 from kitecore.colour import Intent, png_of, screen_png
 from kitecore.comparison import Histogram, clipping_marked, histogram, signed_difference, weights_marked
 from kitecore.geometry import Region, Size
+from kitecore.kept import Kept
 from kitecore.pixels import Pixels
 from kitecore.preview import preview
 from kitecore.proof import Proof, outside_gamut, proof_image
@@ -51,6 +52,11 @@ HISTOGRAM_PIXELS = 600_000
 @cache
 def region_cache() -> RegionCache:
     return RegionCache(settings.REGION_CACHE, settings.REGION_CACHE_BYTES)
+
+
+@cache
+def kept() -> Kept:
+    return Kept(settings.KEPT_BYTES)
 
 
 def _plan_of_chain(take: Take, chain: str) -> Plan:
@@ -94,7 +100,7 @@ def tile_region(size: Size, column: int, row: int) -> Region | None:
 
 def _region(source: Source, resolved: Plan, sha256: str, level: int, region: Region, run: Run) -> Pixels:
     def render() -> Pixels:
-        stage = resolved.stage(source.stage(resolved.source_reduction(level)), level)
+        stage = resolved.stage(source.stage(resolved.source_reduction(level)), level, kept().of(sha256))
         return stage.render(region, run)
 
     return region_cache().get_or_render(region_key(sha256, resolved.chain, level, region), render, run.cancelled)
@@ -225,12 +231,13 @@ def _png(
         if show and show.show == "mask":
             if show.step >= len(resolved.steps):
                 raise Http404
-            weights = resolved.weights(show.step, source.stage(resolved.source_reduction(level)), level)
+            reduced = source.stage(resolved.source_reduction(level))
+            weights = resolved.weights(show.step, reduced, level, kept().of(take.picture.original_id))
             return screen_png(weights_marked(pixels, weights.render(region, run)), None)
         if show and other:
-            below = ResampledStage(
-                other.stage(source.stage(other.source_reduction(level)), level), resolved.size.reduced(level)
-            )
+            reduced = source.stage(other.source_reduction(level))
+            beneath = other.stage(reduced, level, kept().of(take.picture.original_id))
+            below = ResampledStage(beneath, resolved.size.reduced(level))
             return screen_png(signed_difference(pixels, below.render(region, run), show.gain), None)
         return screen_png(pixels, source.header.profile)
 

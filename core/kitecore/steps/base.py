@@ -60,6 +60,11 @@ class Step(BaseModel, ABC):
     def reach(self, size: Size) -> int:
         """How many input pixels around a region the step needs, for an input of ``size``."""
 
+    @property
+    def slow(self) -> bool:
+        """Whether its pixels take so long to compute that they are worth keeping."""
+        return False
+
     def forward(self, place: Place, size: Size) -> Place:
         """Where a place of an input of ``size`` lies in the result; outside it, if it has been cut off."""
         result = self.result_size(size)

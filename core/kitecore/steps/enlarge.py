@@ -139,6 +139,10 @@ class Enlarge(Step):
             stage = HeldStage(RepeatingStage(stage) if self.repeat else stage, source, self.hold / 100)
         return stage
 
+    @property
+    def slow(self) -> bool:
+        return self.engine != "plain" or self.blend is not None
+
     def reach(self, size: Size) -> int:
         result = self.result_size(size)
         scale = result.width / size.width

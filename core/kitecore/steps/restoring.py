@@ -46,6 +46,10 @@ class Restoring(Step):
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         return source if self.idle() else _RestoredStage(source, self, self._engine(), source.size.width / full.width)
 
+    @property
+    def slow(self) -> bool:
+        return not self.idle()
+
     def reach(self, size: Size) -> int:
         if self.idle():
             return 0
