@@ -12,18 +12,16 @@ import hashlib
 import json
 from pathlib import Path
 
-import numpy as np
 import onnx
 import torch
 from network import FACTORS, EnlargingNetwork
+from storage import packed
 from torch import Tensor, nn
-from train import HALF, recipe_named
+from train import recipe_named
 
 HERE = Path(__file__).parent
 ENGINES = HERE.parent / "core/kitecore/engines"
 
-#: Bytes; larger files keep their weights as float16.
-LARGEST_FILE = 4 << 20
 #: Kind, name, place on the shelf and purpose.
 SHELF = {
     "faithful": ("enlarge", "Faithful", 10,
@@ -94,25 +92,6 @@ def write_restoring(module: nn.Module, path: Path) -> dict[str, object]:
     }
 
 
-def store_as_halves(path: Path) -> None:
-    """Keep large weights as float16, and cast them back where the graph begins: half the file, and float32 arithmetic.
-
-    The runtime folds the casts away when it loads the graph.
-    """
-    model = onnx.load(str(path))
-    casts = []
-    for tensor in model.graph.initializer:
-        weights = onnx.numpy_helper.to_array(tensor)
-        if weights.dtype == np.float32 and weights.size >= 1000:
-            stored, name = tensor.name + HALF, tensor.name
-            tensor.CopyFrom(onnx.numpy_helper.from_array(weights.astype(np.float16), stored))
-            casts.append(onnx.helper.make_node("Cast", [stored], [name], to=onnx.TensorProto.FLOAT))
-    nodes = [*casts, *(onnx.NodeProto.FromString(node.SerializeToString()) for node in model.graph.node)]
-    del model.graph.node[:]
-    model.graph.node.extend(nodes)
-    onnx.save(model, str(path))
-
-
 def export(name: str) -> None:
     kind, title, order, purpose = SHELF[name]
     recipe = recipe_named(name)
@@ -125,8 +104,7 @@ def export(name: str) -> None:
     folder.mkdir(exist_ok=True)
     path = folder / f"{name}.onnx"
     description = (write_enlarging if kind == "enlarge" else write_restoring)(module, path)
-    if path.stat().st_size > LARGEST_FILE:
-        store_as_halves(path)
+    onnx.save(packed(onnx.load(str(path))), str(path))
     onnx.checker.check_model(str(path))
     manifest = {
         "id": name, "name": title, "order": order, "purpose": purpose, "kind": kind,

@@ -15,22 +15,21 @@ from pathlib import Path
 
 import numpy as np
 import onnx
+from storage import packed, unpacked, weights_of
 
 ENGINES = Path(__file__).parent.parent / "core/kitecore/engines"
 
 
 def mixed(own: onnx.ModelProto, earlier: onnx.ModelProto, share: float) -> onnx.ModelProto:
     """``own`` with every weight moved by ``share`` towards ``earlier``'s. Raises ValueError if they differ in shape."""
-    arrays = {tensor.name: onnx.numpy_helper.to_array(tensor) for tensor in earlier.graph.initializer}
+    own, arrays = unpacked(own), weights_of(earlier)
     for tensor in own.graph.initializer:
         mine, its = onnx.numpy_helper.to_array(tensor), arrays.get(tensor.name)
         if its is None or its.shape != mine.shape:
             raise ValueError(f"the networks differ in {tensor.name}")
-        if mine.dtype in (np.float32, np.float16):
-            between = (1 - share) * mine.astype(np.float32) + share * its.astype(np.float32)
-            new = onnx.numpy_helper.from_array(between.astype(mine.dtype), tensor.name)
-            tensor.CopyFrom(new)
-    return own
+        if mine.dtype == np.float32:
+            tensor.CopyFrom(onnx.numpy_helper.from_array((1 - share) * mine + share * its, tensor.name))
+    return packed(own)
 
 
 def main() -> None:

@@ -20,11 +20,10 @@ import onnx
 import torch
 from optimiser import optimiser_for
 from recipe import Recipe
+from storage import weights_of
 from torch import nn
 
 HERE = Path(__file__).parent
-#: Ends the names of weights that are stored as float16.
-HALF = ".half"
 ENGINES = HERE.parent / "core/kitecore/engines"
 CHECK_EVERY = 240.0
 #: A step that takes longer than this was interrupted; the rest of it is not counted as training.
@@ -37,11 +36,10 @@ def recipe_named(name: str) -> Recipe:
 
 def weights_in(path: Path) -> dict[str, np.ndarray]:
     """The weights of an ONNX file by the names the network has for them."""
-    graph = onnx.load(str(path)).graph
-    arrays = {tensor.name: onnx.numpy_helper.to_array(tensor) for tensor in graph.initializer}
-    arrays = {name.removesuffix(HALF): array.astype(np.float32) for name, array in arrays.items()}
+    model = onnx.load(str(path))
+    arrays = weights_of(model)
     named = {name.removeprefix("network."): array for name, array in arrays.items()}
-    for node in graph.node:
+    for node in model.graph.node:
         # The exporter names slopes of PReLU anew; whose they are, it says in the node's name: /body/body.0/bend/PRelu.
         if node.op_type == "PRelu":
             place: list[str] = []
