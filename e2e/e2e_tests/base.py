@@ -54,14 +54,19 @@ class BrowserTestCase(TestCase):
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
         self.page.on("request", self._stays_here)
+        self.page.on("response", self._is_no_crash)
         self.page.goto(self.application.address)
 
     def tearDown(self) -> None:
-        self.assertEqual(self.faults, [], "no script fails and nothing is fetched from elsewhere")
+        self.assertEqual(self.faults, [], "no script or server fails and nothing is fetched from elsewhere")
 
     def _stays_here(self, request: Any) -> None:
         if not request.url.startswith((self.application.address, "data:", "blob:")):
             self.faults.append(f"fetched {request.url}")
+
+    def _is_no_crash(self, response: Any) -> None:
+        if response.status == 500:
+            self.faults.append(f"the server failed at {response.url}")
 
     def sign_in(self) -> None:
         self.page.get_by_label("Name").fill("wren")
