@@ -10,7 +10,7 @@ from core_tests.pictures import random_samples
 from kitecore.engines import Engine
 from kitecore.errors import Cancelled
 from kitecore.geometry import Region, Size
-from kitecore.kept import CELL, Kept, blocks
+from kitecore.kept import CELL, Kept, blocks, kept_for_rendering
 from kitecore.mask import Mask, Stroke
 from kitecore.pixels import Pixels
 from kitecore.run import Run
@@ -146,6 +146,21 @@ class KeptTest(TestCase):
             )
             self.assertEqual(covered, Counter(cells))
         self.assertEqual(len(list(blocks((x, y) for x in range(4) for y in range(3)))), 1)
+
+
+class KeptForRenderingTest(TestCase):
+    def test_it_is_done_where_memory_is_enough_for_what_is_used_again(self) -> None:
+        source = CountingStage(random_samples(300, 900, 3))
+        for slow_steps, limit, times in ((1, 64 << 20, 1), (1, 1 << 20, 2), (0, 64 << 20, 2)):
+            source.times[:] = 0
+            stage = kept_for_rendering(source.size, slow_steps, limit)(source, "stage")
+            for x in range(0, 900 - 100, 100):
+                stage.render(Region(x, 0, 200, 300), Run())
+            self.assertEqual(source.times[150, 450], times)
+
+    def test_what_is_enlarged_is_not_kept(self) -> None:
+        stage = SampleStage(random_samples(40, 60, 3))
+        self.assertIs(kept_for_rendering(Size(30, 20), 2, 512 << 20)(stage, "stage"), stage)
 
 
 class KeptTakeTest(TestCase):

@@ -14,12 +14,14 @@ from PIL import Image, ImageCms
 
 from core_tests.pictures import image_of, random_samples, smooth, write
 from kitecore import exif, output
+from kitecore.engines import Engine
 from kitecore.errors import Cancelled, NoSpace, OutputError
 from kitecore.geometry import Size
 from kitecore.output import OutputSpec, write_result
+from kitecore.render import render_array
 from kitecore.run import Run
 from kitecore.source import Source, read_facts
-from kitecore.steps import Enlarge, Frame, Step
+from kitecore.steps import Denoise, Enlarge, Frame, Repair, Step
 from kitecore.steps.enlarge import ByFactor
 from kitecore.take import Take, plan
 
@@ -107,6 +109,25 @@ class OutputTest(TestCase):
             self.assertEqual(int(page.tags["ResolutionUnit"].value), 2)
             self.assertEqual(bytes(page.tags["InterColorProfile"].value), profile)
             self.assertGreater(len(np.unique(page.asarray())), 5000, "really 16 bit")
+
+    def test_restoring_is_computed_about_once_however_small_the_regions(self) -> None:
+        source = write(self.folder / "in.png", random_samples(260, 340, 3))
+        given = []
+
+        def counted(engine: Engine, pictures: np.ndarray, maps: np.ndarray) -> np.ndarray:
+            given.append(pictures.shape[0] * pictures.shape[1])
+            return restore(engine, pictures, maps)
+
+        restore = Engine.restore
+        steps: list[Step] = [Denoise(), Repair(), Enlarge(engine="plain", target=ByFactor(factor=2))]
+        with (
+            mock.patch("kitecore.render.TILE", Size(160, 128)),
+            mock.patch.object(Engine, "restore", autospec=True, side_effect=counted),
+        ):
+            path = self.deliver(source, "out.tif", steps)
+            self.assertLess(sum(given), 2 * 1.1 * 260 * 340 + 2 * 4 * 60 * 600)
+        expected = render_array(random_samples(260, 340, 3), steps)
+        self.assertLess(np.abs(tifffile.imread(path) / 65535 - expected).max(), 1 / 255)
 
     def test_eight_bits_are_rounded_once(self) -> None:
         ramp = np.linspace(0, 65535, 4096).astype(np.uint16).reshape(64, 64, 1)

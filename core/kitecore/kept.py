@@ -9,13 +9,16 @@ from typing import NamedTuple
 
 import numpy as np
 
-from kitecore.geometry import Region
+from kitecore.geometry import Region, Size, grid
 from kitecore.pixels import Pixels
 from kitecore.run import Run
 from kitecore.stage import Stage
 
-#: Sides of the squares that stages are kept in, in pixels.
+#: Side of the squares that stages are kept in while they are looked at, in pixels: small, so that little is computed
+#: beside what is seen.
 CELL = 64
+#: Sides of the squares while whole pictures are rendered, all of which is wanted.
+_LARGEST_CELL, _SMALLEST_CELL = 1024, 128
 
 #: Gives a stage that keeps what another one computes, by a name that says everything its pixels depend on.
 Keep = Callable[[Stage, str], Stage]
@@ -24,6 +27,21 @@ Keep = Callable[[Stage, str], Stage]
 def nothing_kept(stage: Stage, name: str) -> Stage:
     """Keeps nothing: the stage as it is."""
     return stage
+
+
+def kept_for_rendering(source: Size, slow_steps: int, limit: int) -> Keep:
+    """Keeps, within ``limit`` bytes, what steps before the enlarging compute while all of a picture is rendered once.
+
+    A region of the result is made of a small part of the source, beside which the surroundings of several networks in
+    a row are large; in squares as large as memory allows they are not. Stages larger than the ``source`` are not kept.
+    """
+    # Regions come row by row: two rows of squares are in use, and a third is begun.
+    bytes_per_line = max(1, slow_steps) * 3 * source.width * 4 * np.dtype(np.float32).itemsize
+    side = min(_LARGEST_CELL, limit // bytes_per_line // CELL * CELL)
+    if not slow_steps or side < _SMALLEST_CELL:
+        return nothing_kept
+    keep = Kept(limit, side).of("")
+    return lambda stage, name: keep(stage, name) if stage.size.pixels <= source.pixels else stage
 
 
 class Cell(NamedTuple):
@@ -37,10 +55,13 @@ class Cell(NamedTuple):
 class Kept:
     """Cells of stages in memory, together at most ``limit`` bytes; least recently used first out.
 
+    ``side`` is that of the cells in pixels.
+
     Several threads may render stages that share cells: each cell is computed once, by whoever wants it first.
     """
 
-    def __init__(self, limit: int) -> None:
+    def __init__(self, limit: int, side: int = CELL) -> None:
+        self.side = side
         self._limit = limit
         self._lock = threading.Lock()
         self._cells: OrderedDict[Cell, Pixels] = OrderedDict()
@@ -94,19 +115,20 @@ class KeptStage(Stage):
         self._kept = kept
 
     def render(self, region: Region, run: Run) -> Pixels:
-        around = region.aligned(CELL)
+        side = self._kept.side
+        around = region.aligned(side)
         pixels = np.empty((region.height, region.width, self.bands), np.float32)
         missing = {
             Cell(self._name, column, row)
-            for row in range(around.y // CELL, around.bottom // CELL)
-            for column in range(around.x // CELL, around.right // CELL)
+            for row in range(around.y // side, around.bottom // side)
+            for column in range(around.x // side, around.right // side)
         }
         while missing:
             cells, mine, others = self._kept.take(missing)
             if mine:
                 cells |= self._computed(mine, run)
             for cell, content in cells.items():
-                _lay(content, cell, pixels, region)
+                _lay(content, cell.column * side, cell.row * side, pixels, region)
             missing -= cells.keys()
             for event in others:
                 while not event.wait(0.05):
@@ -115,25 +137,23 @@ class KeptStage(Stage):
 
     def _computed(self, claimed: set[Cell], run: Run) -> dict[Cell, Pixels]:
         computed: dict[Cell, Pixels] = {}
+        side = self._kept.side
         try:
             for block in blocks((cell.column, cell.row) for cell in claimed):
-                right, bottom = block.right * CELL, block.bottom * CELL
-                region = Region.between(
-                    block.x * CELL, block.y * CELL, min(right, self.size.width), min(bottom, self.size.height)
-                )
+                right, bottom = min(block.right * side, self.size.width), min(block.bottom * side, self.size.height)
+                region = Region.between(block.x * side, block.y * side, right, bottom)
                 pixels = self._source.render(region, run)
-                for column in range(block.x, block.right):
-                    for row in range(block.y, block.bottom):
-                        left, top = column * CELL - region.x, row * CELL - region.y
-                        computed[Cell(self._name, column, row)] = pixels[top : top + CELL, left : left + CELL].copy()
+                for part in grid(block.size, Size(1, 1)):
+                    left, top = part.x * side, part.y * side
+                    cell = Cell(self._name, block.x + part.x, block.y + part.y)
+                    computed[cell] = pixels[top : top + side, left : left + side].copy()
         finally:
             self._kept.give(computed, claimed)
         return computed
 
 
-def _lay(content: Pixels, cell: Cell, pixels: Pixels, region: Region) -> None:
-    """Copy into ``pixels`` of ``region`` what of a cell lies in it."""
-    left, top = cell.column * CELL, cell.row * CELL
+def _lay(content: Pixels, left: int, top: int, pixels: Pixels, region: Region) -> None:
+    """Copy into ``pixels`` of ``region`` what lies in it of ``content``, whose upper left corner is at ``left``, ``top``."""
     x, right = max(left, region.x), min(left + content.shape[1], region.right)
     y, bottom = max(top, region.y), min(top + content.shape[0], region.bottom)
     pixels[y - region.y : bottom - region.y, x - region.x : right - region.x] = (

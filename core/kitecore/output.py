@@ -19,6 +19,7 @@ from kitecore.colour import Intent, interpretation, profile_name, srgb_profile, 
 from kitecore.errors import NoSpace, OutputError
 from kitecore.exif import Exif
 from kitecore.geometry import Size
+from kitecore.kept import kept_for_rendering
 from kitecore.layout import Layout
 from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pdf import Page, write_pdf
@@ -50,6 +51,8 @@ _TYPICAL_RATIO = {("tiff", "none"): 1.0, ("tiff", "lzw"): 0.85, ("tiff", "zip"):
 _CLASSIC_TIFF_BYTES = 4_000_000_000
 _MOST_OPTIMISED_PIXELS = 50_000_000
 _SPARE_BYTES = 32 * 1024 * 1024
+#: Of what slow steps computed, while a file is rendered.
+_KEPT_BYTES = 512 * 1024 * 1024
 #: Of the time a delivery takes, for progress; the rest is reading back.
 _SHARE_OF_RENDERING = 0.97
 #: What holds the picture inside a PDF, lossless or not.
@@ -168,7 +171,8 @@ def write_result(
     Raises Cancelled, NoSpace, OutputError; then no file remains.
     """
     run, called = run or Run(), called or path.name
-    stage = plan.stage(source.stage(plan.source_reduction(0)))
+    slow = sum(step.slow for step in plan.steps)
+    stage = plan.stage(source.stage(), keep=kept_for_rendering(plan.source, slow, _KEPT_BYTES))
     face = spec.face_size(stage.size)
     if face != stage.size:
         stage = ResampledStage(stage, face)

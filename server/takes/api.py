@@ -28,6 +28,7 @@ from pictures.intake import received
 from pictures.models import Picture
 from takes.models import Take
 from viewing.desk import desk
+from viewing.memory import kept
 from viewing.sources import sources
 
 router = Router(tags=["takes"])
@@ -248,7 +249,8 @@ async def drift(request: PersonRequest, take_id: uuid.UUID) -> Drift:
             connection.close()
         resolved = take.plan()
         with sources.of(take.picture) as source:
-            framed, result = resolved.framed.stage(source.stage()), resolved.stage(source.stage())
+            framed = resolved.framed.stage(source.stage())
+            result = resolved.stage(source.stage(), keep=kept().of(take.picture.original_id))
             return measure_drift(framed, result, source.header.profile, run)
 
     return await desk.render(f"drift {take_id} {request.auth.pk}", time.monotonic_ns(), work)

@@ -6,20 +6,17 @@ import math
 import time
 import uuid
 from collections.abc import Callable
-from functools import cache
 from typing import Literal
 
-from django.conf import settings
 from django.db import connection
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Header, Query, Router, Schema
 
-from kitecore.cache import RegionCache, region_key
+from kitecore.cache import region_key
 from kitecore.colour import Intent, png_of, screen_png
 from kitecore.comparison import Histogram, clipping_marked, histogram, signed_difference, weights_marked
 from kitecore.geometry import Region, Size
-from kitecore.kept import Kept
 from kitecore.pixels import Pixels
 from kitecore.preview import preview
 from kitecore.proof import Proof, outside_gamut, proof_image
@@ -36,6 +33,7 @@ from pictures.models import Picture
 from printers.shelf import SHIPPED, printer_named
 from takes.models import Take
 from viewing.desk import desk
+from viewing.memory import kept, region_cache
 from viewing.sources import sources
 
 router = Router(tags=["viewing"])
@@ -47,16 +45,6 @@ SCREEN_SIDE = 2048
 LARGEST_CUT = 2048
 #: Histograms and shares are of at most about this many pixels.
 HISTOGRAM_PIXELS = 600_000
-
-
-@cache
-def region_cache() -> RegionCache:
-    return RegionCache(settings.REGION_CACHE, settings.REGION_CACHE_BYTES)
-
-
-@cache
-def kept() -> Kept:
-    return Kept(settings.KEPT_BYTES)
 
 
 def _plan_of_chain(take: Take, chain: str) -> Plan:
