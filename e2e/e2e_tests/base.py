@@ -8,7 +8,7 @@ from unittest import TestCase
 
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
-from e2e_tests.demo import DemoApplication, demo_application
+from e2e_tests.demo import PERSON, DemoApplication, demo_application
 from launch.application import REPOSITORY
 
 #: The machine may be busy; what takes longer than this has failed.
@@ -33,6 +33,8 @@ def chromium() -> str:
 class BrowserTestCase(TestCase):
     """One application for all tests, one browser for those of a class, the demo as it was and a fresh page for each."""
 
+    #: Whether the first page is that of somebody who has signed in before.
+    arrives_signed_in = True
     application: DemoApplication
     _playwright: Playwright
     browser: Browser
@@ -50,6 +52,9 @@ class BrowserTestCase(TestCase):
         context = self.browser.new_context(viewport=WINDOW, accept_downloads=True)
         self.addCleanup(context.close)
         context.set_default_timeout(30_000)
+        if self.arrives_signed_in:
+            context.add_cookies([{"name": name, "value": value, "url": self.application.address}
+                                 for name, value in self.application.cookies.items()])  # fmt: skip
         self.page: Page = context.new_page()
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
@@ -69,8 +74,8 @@ class BrowserTestCase(TestCase):
             self.faults.append(f"the server failed at {response.url}")
 
     def sign_in(self) -> None:
-        self.page.get_by_label("Name").fill("wren")
-        self.page.get_by_label("Password").fill("tern-sands-1988")
+        self.page.get_by_label("Name").fill(PERSON["name"])
+        self.page.get_by_label("Password").fill(PERSON["password"])
         self.page.get_by_role("button", name="Sign in").click()
         expect(self.page.get_by_role("heading", name="Jobs")).to_be_visible()
 

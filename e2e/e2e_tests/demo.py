@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import atexit
+import json
 import time
 from functools import cache
+from http.cookiejar import CookieJar
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from urllib.request import HTTPCookieProcessor, Request, build_opener
 
 import psycopg
 from psycopg import sql
@@ -16,6 +19,8 @@ from launch.cluster import free_port
 
 #: What the workers have to do for the demo: read its pictures and write its delivery.
 _SETTLED_SECONDS = 180
+#: Whom the demo belongs to.
+PERSON = {"name": "wren", "password": "tern-sands-1988"}
 
 
 class DemoApplication:
@@ -29,6 +34,8 @@ class DemoApplication:
         self.address = self.application.address
         self._database = psycopg.connect(self.application.cluster.url, autocommit=True)
         atexit.register(self._database.close)
+        #: Of somebody who has signed in, by name.
+        self.cookies = self._signed_in()
         self._wait_until_settled()
         self._rows = {table: self._copied(table) for table in self._tables()}
 
@@ -39,6 +46,14 @@ class DemoApplication:
             if time.monotonic() > until:
                 raise AssertionError(f"The workers have not done the demo's work within {_SETTLED_SECONDS} s.")
             time.sleep(0.2)
+
+    def _signed_in(self) -> dict[str, str]:
+        jar = CookieJar()
+        browser, session = build_opener(HTTPCookieProcessor(jar)), f"{self.address}/api/session"
+        with browser.open(session) as answer:
+            headers = {"Content-Type": "application/json", "X-CSRFToken": json.load(answer)["csrf"]}
+        browser.open(Request(session, json.dumps(PERSON).encode(), headers)).close()
+        return {cookie.name: cookie.value or "" for cookie in jar}
 
     def _tables(self) -> list[str]:
         found = self._database.execute(
@@ -51,7 +66,7 @@ class DemoApplication:
             return b"".join(bytes(block) for block in copy)
 
     def reset(self) -> None:
-        """Put every row back; whoever was signed in no longer is."""
+        """Put every row back; whoever has signed in since no longer is."""
         with self._database.transaction(), self._database.cursor() as cursor:
             # Rows go in without regard to which table refers to which.
             cursor.execute("SET LOCAL session_replication_role = replica")

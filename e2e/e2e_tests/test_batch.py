@@ -10,7 +10,6 @@ from e2e_tests.base import BrowserTestCase, expect
 
 class BatchTest(BrowserTestCase):
     def test_pictures_are_planned_delivered_and_bundled(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.page.get_by_role("button", name="Deliver many").click()
         dialog = self.page.get_by_label("Deliver many")
@@ -41,7 +40,6 @@ class BatchTest(BrowserTestCase):
             self.assertIn("Festival 2003 web", archive.read("ledger.html").decode())
 
     def test_a_batch_is_put_in_order_paused_and_reported(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.page.get_by_role("button", name="Deliver many").click()
         dialog = self.page.get_by_label("Deliver many")
@@ -77,7 +75,6 @@ class BatchTest(BrowserTestCase):
         expect(report.get_by_role("status")).to_contain_text("3 of 3 made", timeout=120_000)
 
     def test_choosing_a_wrap_orders_nothing(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Harbour wall 1988.jpg")
         self.page.keyboard.press("d")

@@ -29,7 +29,6 @@ WHEN_TILES_CAME = """chain => [window.computed, performance.getEntriesByType('re
 class BenchTest(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
 
     def shown(self) -> np.ndarray:

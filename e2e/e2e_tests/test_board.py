@@ -15,7 +15,6 @@ from e2e_tests.pixels import found, on_screen, result_of
 class BoardTest(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
 
     def open_board(self, picture: str) -> Locator:

@@ -9,10 +9,6 @@ from e2e_tests.base import BrowserTestCase, expect
 
 
 class CardsTest(BrowserTestCase):
-    def setUp(self) -> None:
-        super().setUp()
-        self.sign_in()
-
     def test_a_reading_is_suggested_from_kept_as_a_card_and_used_on_others(self) -> None:
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Festival 2003 web.jpg")

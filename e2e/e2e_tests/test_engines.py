@@ -14,7 +14,6 @@ from e2e_tests.base import BrowserTestCase, expect
 class EnginesTest(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
-        self.sign_in()
         folder = TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)

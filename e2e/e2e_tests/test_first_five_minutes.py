@@ -12,6 +12,8 @@ from e2e_tests.base import REPOSITORY, BrowserTestCase, expect
 
 
 class FirstFiveMinutesTest(BrowserTestCase):
+    arrives_signed_in = False
+
     def test_from_a_small_photograph_to_a_print_ready_file(self) -> None:
         page = self.page
         self.sign_in()

@@ -11,7 +11,6 @@ from e2e_tests.pixels import on_screen
 class MasksTest(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Festival 2003 web.jpg")
         self.page.keyboard.press("2")

@@ -15,7 +15,6 @@ from e2e_tests.base import REPOSITORY, BrowserTestCase, expect
 
 class OutputsTest(BrowserTestCase):
     def test_one_take_goes_out_in_several_sizes(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: catalogue and banner")
         self.open_bench("Kite days poster.png")
         self.page.keyboard.press("d")
@@ -45,7 +44,6 @@ class OutputsTest(BrowserTestCase):
         return Path(downloading.value.path())
 
     def test_a_saved_output_is_filled_in_and_can_be_had_back(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: catalogue and banner")
         self.open_bench("Kite days poster.png")
         self.page.keyboard.press("d")
@@ -61,7 +59,6 @@ class OutputsTest(BrowserTestCase):
     def test_a_folder_is_handed_off(self) -> None:
         folders = self.application.home / "folders"
         inbox, outbox = folders / "boathouse scans", folders / "boathouse finished"
-        self.sign_in()
         self.open_job("Tern Sands: catalogue and banner")
         self.page.get_by_label("More about this job").click()
         self.page.get_by_text("Folders on the server").click()

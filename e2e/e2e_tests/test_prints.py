@@ -11,7 +11,6 @@ from e2e_tests.base import BrowserTestCase, expect
 
 class PrintsTest(BrowserTestCase):
     def test_a_print_is_planned_and_becomes_the_takes_size(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Festival 2003 web.jpg")
         before = self.page.get_by_test_id("result-size").inner_text()
@@ -37,7 +36,6 @@ class PrintsTest(BrowserTestCase):
         expect(self.page.get_by_test_id("result-size")).to_have_text(before)
 
     def test_a_planned_border_is_around_the_file(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Festival 2003 web.jpg")
         self.page.keyboard.press("j")
@@ -52,7 +50,6 @@ class PrintsTest(BrowserTestCase):
         expect(dialog.get_by_label("Border, mm")).to_have_value("10")
 
     def test_borders_that_leave_nothing_are_told(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Festival 2003 web.jpg")
         self.page.get_by_title("Print planner (J)").click()
@@ -64,7 +61,6 @@ class PrintsTest(BrowserTestCase):
         expect(planner.get_by_text("leaves nothing", exact=False)).to_be_visible()
 
     def test_a_print_is_seen_at_its_true_size_and_from_its_distance(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Harbour wall 1988.jpg")
         self.page.get_by_label("As the print").click()
@@ -92,7 +88,6 @@ class PrintsTest(BrowserTestCase):
         expect(zoom).to_have_value(str(round(true_size / 2)))
 
     def test_a_picture_is_placed_on_a_page(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Harbour wall 1988.jpg")
         self.page.keyboard.press("8")
@@ -122,7 +117,6 @@ class PrintsTest(BrowserTestCase):
         expect(picture.locator("img").first).to_have_js_property("complete", True)
 
     def test_a_soft_proof_tells_what_cannot_be_printed(self) -> None:
-        self.sign_in()
         self.open_job("Tern Sands: catalogue and banner")
         self.open_bench("Kite days poster.png")
         view = self.page.get_by_label("Picture", exact=True).or_(self.page.locator(".area")).first

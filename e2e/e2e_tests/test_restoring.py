@@ -13,7 +13,6 @@ from kitecore.psf import disc
 class RestoringTest(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
-        self.sign_in()
         self.open_job("Tern Sands: exhibition")
 
     def roughness(self, index: int) -> float:
