@@ -1,29 +1,21 @@
 <script setup lang="ts">
-import { useMutation, useQueryClient } from '@tanstack/vue-query'
-import {
-  mdiCardsOutline, mdiCircleHalfFull, mdiContentCopy, mdiKeyboardOutline, mdiPackageDown, mdiRedoVariant, mdiUndoVariant,
-} from '@mdi/js'
+import { mdiPackageDown } from '@mdi/js'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api } from '../api/client'
 import ApplyCard from '../cards/ApplyCard.vue'
 import SaveCard from '../cards/SaveCard.vue'
 import DeliverDialog from '../deliveries/DeliverDialog.vue'
 import { unfinished, useDeliveries } from '../deliveries/useDeliveries'
 import { useJob } from '../jobs/useJobs'
-import { resized, useBrush, type Stroke } from '../masks/useBrush'
+import { resized, useBrush } from '../masks/useBrush'
 import { usePicture, usePictures } from '../pictures/usePictures'
-import { useNotice } from '../shell/useNotice'
 import { useSurround } from '../shell/useSurround'
 import { turned, type Frame } from '../steps/frame'
-import type { Blur } from '../steps/blur'
 import type { StepKind } from '../steps/registry'
-import { useDrawing, type Drawn } from '../steps/useDrawing'
 import CheckBoard, { type BoardSize } from '../board/CheckBoard.vue'
 import { useSpots, type Spot } from '../board/useSpots'
 import ProofCard from '../proofs/ProofCard.vue'
-import AsPrint from '../prints/AsPrint.vue'
 import OnPage from '../prints/OnPage.vue'
 import ScreenRuler from '../prints/ScreenRuler.vue'
 import { printPpi } from '../prints/ppi'
@@ -33,16 +25,19 @@ import CropEditor from './CropEditor.vue'
 import FidelityCard from './FidelityCard.vue'
 import HistogramCard from './HistogramCard.vue'
 import KeySheet from './KeySheet.vue'
-import LargeView, { type Comparing, type Shown } from './LargeView.vue'
+import LargeView from './LargeView.vue'
 import SizeStrip from './SizeStrip.vue'
+import TakeBar from './TakeBar.vue'
 import TheLine from './TheLine.vue'
+import ViewBar from './ViewBar.vue'
+import { useHandwork } from './useHandwork'
 import { useKeys, type Key } from './useKeys'
-import { useTake, type Step, type Take } from './useTake'
+import { useNewTakes } from './useNewTakes'
+import { usePanes } from './usePanes'
+import { useTake, type Step } from './useTake'
 
 const props = defineProps<{ jobId: string; pictureId: string; takeId?: string }>()
 const router = useRouter()
-const client = useQueryClient()
-const notice = useNotice()
 const { next: nextSurround } = useSurround()
 
 const { data: job } = useJob(() => props.jobId)
@@ -56,19 +51,10 @@ const board = useSpots(() => props.pictureId)
 
 const openStep = ref<number | null>(null)
 const readingOpen = ref(false)
-const { brush, painting, overlay, peeking } = useBrush()
-const { drawing, reading: readingArea } = useDrawing()
-const comparing = ref<Comparing>('one')
-const holding = ref(false)
-const blinking = ref(false)
-/** What stands beside the leading take: in the second pane, left of the divider, under the difference. */
-const others = ref<Shown[]>(['original', 'original', 'original'])
-const as = ref<'pixels' | 'clipping' | 'difference' | 'proof'>('pixels')
-const gain = ref(4)
+const { brush } = useBrush()
 const histogram = ref(false)
 const measuring = ref(false)
 const paging = ref(false)
-const asPrint = ref<InstanceType<typeof AsPrint>>()
 const ppi = computed(() => (take.value ? printPpi(take.value, job.value?.order ?? null) : 300))
 const fidelity = ref(false)
 const boardSize = ref<BoardSize>((localStorage.getItem('board') as BoardSize | null) ?? 'folded')
@@ -81,11 +67,13 @@ const saving = ref(false)
 const applying = ref(false)
 const line = ref<InstanceType<typeof TheLine>>()
 const large = ref<InstanceType<typeof LargeView>>()
+const bar = ref<InstanceType<typeof ViewBar>>()
 const cropper = ref<InstanceType<typeof CropEditor>>()
 
 const takes = computed(() => list.takes.value)
 /** The takes as the bench shows them: the one being changed as it is now, not as it was last saved. */
 const shownTakes = computed(() => takes.value.map((one) => (one.id === take.value?.id ? take.value : one)))
+const panes = usePanes(takes, () => props.takeId)
 const framing = computed(() => {
   const step = openStep.value === null ? undefined : take.value?.steps[openStep.value]
   return step?.kind === 'frame' ? step : null
@@ -97,19 +85,7 @@ function show(id: string, replace = false) {
   void (replace ? router.replace(to) : router.push(to))
 }
 
-const begin = useMutation({
-  mutationFn: async (steps?: Step[]) => {
-    await settle()
-    return api.post<Take>(`/pictures/${props.pictureId}/takes`, { steps: steps ?? [] })
-  },
-  onSuccess: async (made) => {
-    client.setQueryData(['takes', made.id], made)
-    await list.refresh()
-    show(made.id)
-  },
-  onError: notice.fault,
-})
-
+const { begin, suggest } = useNewTakes(() => props.pictureId, settle, list.refresh, show)
 function duplicate() {
   if (take.value && !take.value.outside) begin.mutate(take.value.steps)
 }
@@ -118,16 +94,6 @@ async function applied(takeOf: Record<string, string>) {
   const made = takeOf[props.pictureId]
   if (made) show(made)
 }
-const start = useMutation({
-  mutationFn: () => api.post<Take>(`/pictures/${props.pictureId}/suggested`),
-  onSuccess: async (made) => {
-    client.setQueryData(['takes', made.id], made)
-    await list.refresh()
-    show(made.id)
-    notice.say(`Take ${made.name} is made of the suggested steps; the other takes are as they were.`)
-  },
-  onError: notice.fault,
-})
 
 // Without a take in the address, the picture's first one is shown.
 watch(
@@ -136,7 +102,7 @@ watch(
     if (!picture.value || props.takeId) return
     const first = picture.value.takes[0]
     if (first) show(first.id, true)
-    else begin.mutate(undefined)
+    else begin.mutate([])
   },
   { immediate: true },
 )
@@ -153,54 +119,7 @@ function turn(quarters: 1 | 3) {
   if (!take.value || !plan || place < 0) return
   change(take.value.steps.toSpliced(place, 1, turned(take.value.steps[place] as Frame, quarters, plan.canvas, plan.crop)), true)
 }
-/** The step under the brush: one that is open, on, and has a mask. */
-const painted = computed(() => {
-  const step = painting.value === null || painting.value !== openStep.value ? undefined : take.value?.steps[painting.value]
-  return step?.on && step.kind !== 'frame' && step.mask ? { step, mask: step.mask } : null
-})
-const maskOf = computed(() => {
-  const open = openStep.value
-  if (open === null || !take.value?.steps[open]?.on || !((painted.value && overlay.value) || peeking.value)) return null
-  return take.value.steps.slice(0, open).filter((step) => step.on).length
-})
-function addStroke(stroke: Stroke) {
-  if (!take.value || !painted.value || painting.value === null) return
-  const { step, mask } = painted.value
-  change(take.value.steps.toSpliced(painting.value, 1, { ...step, mask: { ...mask, strokes: [...(mask.strokes ?? []), stroke] } } as Step), true)
-}
-function pickBrush() {
-  const open = openStep.value
-  const step = open === null ? undefined : take.value?.steps[open]
-  if (!take.value || open === null || !step || step.kind === 'frame') return
-  if (!step.mask) change(take.value.steps.toSpliced(open, 1, { ...step, mask: { strokes: [], inverted: false } } as Step), true)
-  painting.value = painting.value === open ? null : open
-}
-/** What was drawn tells the open step's blur. */
-async function drawn(what: Drawn) {
-  const place = drawing.value?.step
-  drawing.value = null
-  if (place === undefined || !take.value) return
-  readingArea.value = what.what === 'area'
-  try {
-    await settle()
-    const found = await api.post<{ blur: Blur | null; confidence: number }>(`/takes/${take.value.id}/steps/${place}/blur`, what)
-    const step = take.value.steps[place]
-    if (step?.kind !== 'deblur') return
-    if (found.blur) change(take.value.steps.toSpliced(place, 1, { ...step, blur: found.blur }), true)
-    if (!found.blur) notice.say('No blur was found there: it is as sharp as its pixels. The settings stay as they are.')
-    else if (found.confidence < 0.6) notice.say('The reading there is little more than a guess; move the size and compare.')
-  } catch (fault) {
-    notice.fault(fault as Error)
-  } finally {
-    readingArea.value = false
-  }
-}
-// Another step is opened, or another take: the brush is put down.
-watch([openStep, () => props.takeId], () => {
-  painting.value = null
-  drawing.value = null
-  peeking.value = false
-})
+const hands = useHandwork(take, openStep, (steps) => change(steps, true), settle)
 
 function nextTake() {
   const place = takes.value.findIndex((one) => one.id === props.takeId)
@@ -211,23 +130,6 @@ function nextTake() {
 watch(takes, (now) => {
   if (now.length && props.takeId && !now.some((one) => one.id === props.takeId)) show(now[0]!.id, true)
 })
-
-/** What pane `place` (1 is the leading take's) can show: the original and the takes the other panes do not show yet. */
-function swap(place: number) {
-  if (place === 1) return nextTake()
-  const choices: Shown[] = ['original', ...takes.value.filter((one) => one.plan && one.id !== props.takeId).map((one) => one.id)]
-  const now = choices.indexOf(others.value[place - 2]!)
-  others.value = others.value.with(place - 2, choices[(now + 1) % choices.length]!)
-}
-// Four panes are for takes: those that have not been picked yet are filled in.
-watch(comparing, (now) => {
-  if (now !== 'four') return
-  const free = takes.value.filter((one) => one.plan && one.id !== props.takeId && !others.value.includes(one.id)).map((one) => one.id)
-  others.value = others.value.map((one, index) => (index > 0 && one === 'original' ? (free.shift() ?? one) : one))
-})
-const second = computed(() => takes.value.find((one) => one.id === others.value[0])?.name ?? 'original')
-/** In four panes one original is enough. */
-const beside = computed(() => (comparing.value === 'four' ? others.value.filter((one, index) => others.value.indexOf(one) === index && one !== props.takeId) : others.value))
 
 async function look(takeId: string, spot: Spot, scale: number) {
   if (boardSize.value === 'full') boardSize.value = 'open'
@@ -249,13 +151,6 @@ function pin(place: { x: number; y: number }) {
 }
 function nextBoard() {
   boardSize.value = boardSize.value === 'folded' ? 'open' : boardSize.value === 'open' ? 'full' : 'folded'
-}
-const typedZoom = ref('')
-watch(zoom, (now) => (typedZoom.value = now < 0.1 ? (now * 100).toFixed(1) : String(Math.round(now * 100))), { immediate: true })
-function zoomTyped() {
-  const to = Number(typedZoom.value.replace(',', '.').replace('%', '')) / 100
-  if (to >= 0.01 && to <= 64) large.value?.zoomTo(to)
-  else typedZoom.value = String(Math.round(zoom.value * 100))
 }
 /** What the print planner leaves free around the picture, mm; the delivery starts from it. */
 const border = ref(0)
@@ -280,30 +175,23 @@ function arrow(x: number, y: number, far: number) {
 }
 
 const scales = [0.5, 1, 2, 4, 8]
-const comparisons: { value: Comparing; title: string }[] = [
-  { value: 'one', title: 'one' },
-  { value: 'divider', title: 'divider' },
-  { value: 'sides', title: 'two' },
-  { value: 'four', title: 'four' },
-]
-
 const keys = computed<Key[]>(() => [
-  { key: 'o', shown: 'O, held', does: 'see the original', run: () => (holding.value = true), release: () => (holding.value = false) },
-  { key: 'c', shown: 'C', does: 'one, divider, two, four', run: () => (comparing.value = comparisons[(comparisons.findIndex((one) => one.value === comparing.value) + 1) % comparisons.length]!.value) },
-  { key: 'a', shown: 'A', does: 'blink with what stands beside', run: () => (blinking.value = !blinking.value) },
-  ...[1, 2, 3, 4].map((place) => ({ key: `alt+${place}`, shown: 'Alt 1 … 4', does: 'another take in that pane', run: () => swap(place) })),
-  { key: 'w', shown: 'W', does: 'another take beside', run: () => swap(2) },
-  { key: 'x', shown: 'X', does: 'difference', run: () => (as.value = as.value === 'difference' ? 'pixels' : 'difference') },
-  { key: 'm', shown: 'M', does: 'mark what is clipped', run: () => (as.value = as.value === 'clipping' ? 'pixels' : 'clipping') },
-  { key: 'shift+j', shown: 'Shift J', does: 'soft proof', run: () => (as.value = as.value === 'proof' ? 'pixels' : 'proof') },
+  { key: 'o', shown: 'O, held', does: 'see the original', run: () => panes.hold(true), release: () => panes.hold(false) },
+  { key: 'c', shown: 'C', does: 'one, divider, two, four', run: panes.compareNext },
+  { key: 'a', shown: 'A', does: 'blink with what stands beside', run: panes.blink },
+  ...[1, 2, 3, 4].map((place) => ({ key: `alt+${place}`, shown: 'Alt 1 … 4', does: 'another take in that pane', run: () => (place === 1 ? nextTake() : panes.swap(place - 2)) })),
+  { key: 'w', shown: 'W', does: 'another take beside', run: () => panes.swap(0) },
+  { key: 'x', shown: 'X', does: 'difference', run: () => panes.showAs('difference') },
+  { key: 'm', shown: 'M', does: 'mark what is clipped', run: () => panes.showAs('clipping') },
+  { key: 'shift+j', shown: 'Shift J', does: 'soft proof', run: () => panes.showAs('proof') },
   { key: 'h', shown: 'H', does: 'histogram', run: () => (histogram.value = !histogram.value) },
   { key: 'y', shown: 'Y', does: 'fidelity report', run: () => (fidelity.value = !fidelity.value) },
   { key: 'k', shown: 'K', does: 'pin a check spot under the pointer', run: () => large.value?.pin() },
   { key: 'v', shown: 'V', does: 'check board: open, whole view, folded', run: nextBoard },
   { key: '0', shown: '0', does: 'fit the picture', run: () => large.value?.fit() },
   ...scales.map((scale, index) => ({ key: String(index + 1), shown: String(index + 1), does: `${scale * 100} %`, run: () => large.value?.zoomTo(scale) })),
-  { key: '6', shown: '6', does: 'true size of the print', run: () => asPrint.value?.trueSize() },
-  { key: '7', shown: '7', does: 'the print from its distance', run: () => asPrint.value?.fromFar() },
+  { key: '6', shown: '6', does: 'true size of the print', run: () => bar.value?.trueSize() },
+  { key: '7', shown: '7', does: 'the print from its distance', run: () => bar.value?.fromFar() },
   { key: '8', shown: '8', does: 'the print on a page or slide', run: () => (paging.value = true) },
   { key: '+', shown: '+', does: 'zoom in', run: () => large.value?.stepZoom(1) },
   { key: '-', shown: '−', does: 'zoom out', run: () => large.value?.stepZoom(-1) },
@@ -325,7 +213,7 @@ const keys = computed<Key[]>(() => [
   { key: 's', shown: 'S', does: 'sharpen', run: () => openKind('sharpen') },
   { key: 'u', shown: 'U', does: 'grain', run: () => openKind('grain') },
   { key: 'z', shown: 'Z', does: 'give back', run: () => openKind('give-back') },
-  { key: 'q', shown: 'Q', does: 'paint where the open step works', run: pickBrush },
+  { key: 'q', shown: 'Q', does: 'paint where the open step works', run: hands.pickBrush },
   { key: ',', shown: ', ;', does: 'smaller or larger brush', run: () => (brush.size = resized(brush.size, -1)) },
   { key: ';', shown: ', ;', does: 'smaller or larger brush', run: () => (brush.size = resized(brush.size, 1)) },
   { key: 'r', shown: 'R', does: 'turn right', run: () => turn(1) },
@@ -334,7 +222,7 @@ const keys = computed<Key[]>(() => [
   { key: 'alt+arrowup', shown: 'Alt ↑', does: 'move the open step earlier', run: () => openStep.value !== null && line.value?.move(openStep.value, openStep.value - 1) },
   { key: 'alt+arrowdown', shown: 'Alt ↓', does: 'move the open step later', run: () => openStep.value !== null && line.value?.move(openStep.value, openStep.value + 1) },
   { key: 'delete', shown: 'Del', does: 'remove the open step', run: () => openStep.value !== null && line.value?.remove(openStep.value) },
-  { key: 'escape', shown: 'Esc', does: 'stop drawing; close the step', run: () => (drawing.value ? (drawing.value = null) : (openStep.value = null)) },
+  { key: 'escape', shown: 'Esc', does: 'stop drawing; close the step', run: () => (hands.drawing.value ? (hands.drawing.value = null) : (openStep.value = null)) },
   { key: 'ctrl+z', shown: 'Ctrl Z', does: 'undo', run: undo },
   { key: 'ctrl+shift+z', shown: 'Ctrl Shift Z', does: 'redo', run: redo },
   { key: 't', shown: 'T', does: 'next take', run: nextTake },
@@ -365,80 +253,26 @@ useKeys(() => keys.value)
     <p v-if="missing || noTake" class="pa-6" role="alert">{{ (missing ?? noTake)?.message }} <RouterLink to="/">All jobs</RouterLink></p>
     <main class="table">
       <aside class="left">
-        <div class="takes">
-          <v-menu>
-            <template #activator="{ props: opener }">
-              <v-btn v-bind="opener" class="which" variant="outlined" size="small" aria-label="Take" title="Next take (T)">take {{ take?.name }} ▾</v-btn>
-            </template>
-            <v-list density="compact" min-width="140">
-              <v-list-item v-for="one in takes" :key="one.id" :title="`take ${one.name}`" :active="one.id === takeId" @click="show(one.id)" />
-            </v-list>
-          </v-menu>
-          <v-btn :icon="mdiContentCopy" size="x-small" aria-label="New take like this one" title="New take like this one (N)" :disabled="Boolean(take?.outside)" @click="duplicate" />
-          <v-menu>
-            <template #activator="{ props: opener }">
-              <v-btn v-bind="opener" :icon="mdiCardsOutline" size="x-small" aria-label="Cards" title="Save these steps as a card, or use one" />
-            </template>
-            <v-list density="compact">
-              <v-list-item title="Save as a card" :disabled="Boolean(take?.outside)" @click="saving = true" />
-              <v-list-item title="Use a card" @click="applying = true" />
-            </v-list>
-          </v-menu>
-          <v-spacer />
-          <span class="small quiet saved" role="status">{{ unsaved ? 'saving' : 'saved' }}</span>
-          <v-btn :icon="mdiUndoVariant" size="x-small" aria-label="Undo" title="Undo (Ctrl Z)" :disabled="!take?.can_undo" @click="undo" />
-          <v-btn :icon="mdiRedoVariant" size="x-small" aria-label="Redo" title="Redo (Ctrl Shift Z)" :disabled="!take?.can_redo" @click="redo" />
-        </div>
+        <TakeBar :take="take" :takes="takes" :unsaved="unsaved" @show="show" @duplicate="duplicate" @save="saving = true" @apply="applying = true" @undo="undo" @redo="redo" />
         <TheLine v-if="take && picture" ref="line" v-model:open="openStep" v-model:reading="readingOpen" :take="take" :picture="picture" :job="job"
-          :starting="start.isPending.value" @edit="change" @start="start.mutate()" />
+          :starting="suggest.isPending.value" @edit="change" @start="suggest.mutate()" />
       </aside>
       <section class="view" aria-label="Picture">
         <CropEditor v-if="framing && take && picture" ref="cropper" :step="framing" :take="take" :picture="picture" @change="changeFrame" />
-        <LargeView v-else-if="take?.plan" ref="large" v-model:zoom="zoom" :lead="take" :plan="take.plan" :takes="shownTakes" :others="beside"
-          :comparing="comparing" :holding="holding" :blinking="blinking" :as="as" :gain="gain"
-          :mask-of="maskOf" :painting="painted !== null" :drawing="drawing?.what ?? null" :spots="board.spots.value" @pin="pin" @stroke="addStroke" @drawn="drawn"
+        <LargeView v-else-if="take?.plan" ref="large" v-model:zoom="zoom" :lead="take" :plan="take.plan" :takes="shownTakes" :panes="panes"
+          :mask-of="hands.maskOf.value" :painting="hands.mask.value !== null" :drawing="hands.drawing.value?.what ?? null" :spots="board.spots.value"
+          @pin="pin" @stroke="hands.addStroke" @drawn="hands.drawn"
           @move-spot="(spot, place) => board.alter.mutate({ id: spot.id, ...place, take_id: take!.id })" @remove-spot="board.remove.mutate($event)" />
         <div v-else-if="take?.problem" class="problem"><p>{{ take.problem }}</p></div>
-        <ProofCard v-if="as === 'proof' && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="as = 'pixels'" />
+        <ProofCard v-if="panes.as === 'proof' && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="panes.showAs('proof')" />
         <HistogramCard v-if="histogram && take?.plan && !framing" :take-id="take.id" :chain="take.plan.chain" @close="histogram = false" />
         <FidelityCard v-if="fidelity && take?.plan && !framing" :take-id="take.id" :take-name="take.name" :plan="take.plan" @close="fidelity = false" @look="large?.lookAt($event, 1)" />
       </section>
       <CheckBoard v-if="picture" v-model:size="boardSize" class="wide" :takes="list" :spots="board" :lead-id="take?.id" @show="show($event)" @look="look"
         @duplicate="begin.mutate($event.steps)" />
     </main>
-    <footer class="foot">
-      <div class="group" role="group" aria-label="Compare">
-        <button v-for="one in comparisons" :key="one.value" :aria-pressed="comparing === one.value" title="Compare (C)" @click="comparing = one.value">{{ one.title }}</button>
-      </div>
-      <v-menu>
-        <template #activator="{ props: opener }">
-          <button v-bind="opener" class="hold" aria-label="Beside" title="What stands beside, blinks and is subtracted (W)">with {{ second }} ▾</button>
-        </template>
-        <v-list density="compact">
-          <v-list-item title="original" :active="others[0] === 'original'" @click="others = others.with(0, 'original')" />
-          <v-list-item v-for="one in takes.filter((other) => other.id !== takeId && other.plan)" :key="one.id" :title="one.name" :active="others[0] === one.id" @click="others = others.with(0, one.id)" />
-        </v-list>
-      </v-menu>
-      <button class="hold" :aria-pressed="blinking" title="Blink (A)" @click="blinking = !blinking">blink</button>
-      <div class="group" role="group" aria-label="Show">
-        <button :aria-pressed="as === 'difference'" title="Difference from what stands beside (X)" @click="as = as === 'difference' ? 'pixels' : 'difference'">difference</button>
-        <button v-if="as === 'difference'" title="How much it is amplified" aria-label="Amplification" @click="gain = gain >= 16 ? 2 : gain * 2">×{{ gain }}</button>
-        <button :aria-pressed="as === 'clipping'" title="Mark what is clipped (M)" @click="as = as === 'clipping' ? 'pixels' : 'clipping'">clipping</button>
-        <button :aria-pressed="as === 'proof'" title="Soft proof: as a printer would print it (Shift J)" @click="as = as === 'proof' ? 'pixels' : 'proof'">proof</button>
-        <button :aria-pressed="histogram" title="Histogram (H)" @click="histogram = !histogram">tones</button>
-        <button :aria-pressed="fidelity" title="Fidelity report (Y)" @click="fidelity = !fidelity">fidelity</button>
-      </div>
-      <button class="hold" title="Hold to see the original (O)" @pointerdown="holding = true" @pointerup="holding = false" @pointerleave="holding = false">original</button>
-      <v-spacer />
-      <div class="group" role="group" aria-label="Zoom">
-        <button title="Fit (0)" @click="large?.fit()">fit</button>
-        <button v-for="(scale, index) in scales" :key="scale" :aria-pressed="Math.abs(zoom - scale) < 0.001" :title="`${scale * 100} % (${index + 1})`" :aria-label="`${scale * 100} %`" @click="large?.zoomTo(scale)">{{ scale * 100 }}</button>
-      </div>
-      <AsPrint v-if="take?.plan" ref="asPrint" :size="take.plan.size" :ppi="ppi" @zoom="large?.zoomTo($event)" @measure="measuring = true" @page="paging = true" />
-      <span class="now"><input v-model="typedZoom" aria-label="Zoom in percent" inputmode="decimal" @keydown.enter="zoomTyped" @blur="zoomTyped" /> %</span>
-      <v-btn :icon="mdiCircleHalfFull" size="x-small" aria-label="Next surround" title="Next surround grey (G)" @click="nextSurround" />
-      <v-btn :icon="mdiKeyboardOutline" size="x-small" aria-label="Keys" title="Keys (?)" @click="sheet = true" />
-    </footer>
+    <ViewBar ref="bar" v-model:histogram="histogram" v-model:fidelity="fidelity" :panes="panes" :zoom="zoom" :scales="scales" :plan="take?.plan" :ppi="ppi"
+      @fit="large?.fit()" @zoom-to="large?.zoomTo($event)" @measure="measuring = true" @page="paging = true" @surround="nextSurround" @keys="sheet = true" />
     <KeySheet v-model="sheet" :keys="keys" />
     <SaveCard v-if="take" v-model="saving" :take="take" />
     <ApplyCard v-model="applying" :pictures="pictures ?? []" :only="pictureId" @applied="applied" />
@@ -503,26 +337,6 @@ useKeys(() => keys.value)
   background: rgb(var(--v-theme-surface));
   border-right: 1px solid rgba(var(--v-theme-on-surface), 0.14);
 }
-.takes {
-  display: flex;
-  align-items: center;
-  gap: 4px;
-  padding: 10px 10px 4px 12px;
-}
-.saved {
-  padding-right: 6px;
-}
-/* Long names give way, so that what stands beside them stays whole. */
-.which {
-  flex: 0 1 auto;
-  min-width: 0;
-  max-width: 122px;
-}
-.which :deep(.v-btn__content) {
-  display: block;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
 .view {
   position: relative;
   background: rgb(var(--v-theme-background));
@@ -535,54 +349,7 @@ useKeys(() => keys.value)
   padding: 48px;
   text-align: center;
 }
-.foot {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  padding: 5px 12px;
-  background: rgb(var(--v-theme-surface));
-  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.14);
-}
 .wide {
   grid-column: 1 / -1;
-}
-.group {
-  display: flex;
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.26);
-  border-radius: 4px;
-  overflow: hidden;
-}
-.group button,
-.hold {
-  padding: 3px 8px;
-  font-size: 13px;
-  white-space: nowrap;
-  cursor: pointer;
-}
-.group button + button {
-  border-left: 1px solid rgba(var(--v-theme-on-surface), 0.26);
-}
-.group button[aria-pressed='true'] {
-  background: rgba(var(--v-theme-on-surface), 0.16);
-  font-weight: 600;
-}
-.hold {
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.26);
-  border-radius: 4px;
-  user-select: none;
-}
-.hold:active,
-.hold[aria-pressed='true'] {
-  background: rgba(var(--v-theme-on-surface), 0.16);
-}
-.now {
-  white-space: nowrap;
-}
-.now input {
-  width: 40px;
-  padding: 1px 4px;
-  text-align: right;
-  border: 1px solid rgba(var(--v-theme-on-surface), 0.26);
-  border-radius: 4px;
 }
 </style>

@@ -11,27 +11,16 @@ import PixelReadout from './PixelReadout.vue'
 import SpotPins from './SpotPins.vue'
 import { originalLayer, resultLayer, type Layer, type Plan, type Show } from './layer'
 import { useLook } from './useLook'
+import type { Panes, Shown } from './usePanes'
 import type { Take } from './useTake'
 import { useProof } from '../proofs/useProof'
-
-export type Comparing = 'one' | 'divider' | 'sides' | 'four'
-/** A take's id, or the picture before anything was done to it. */
-export type Shown = string
 
 const props = defineProps<{
   lead: Take
   plan: Plan
   /** Every take of the picture. */
   takes: Take[]
-  /** What the panes beside the leading take's show, in order. */
-  others: Shown[]
-  comparing: Comparing
-  holding: boolean
-  /** The leading take and the first of the others by turns. */
-  blinking: boolean
-  /** What is shown of results; differences are from the first of the others. */
-  as: 'pixels' | 'clipping' | 'difference' | 'proof'
-  gain: number
+  panes: Panes
   /** The step whose mask is shown, among those that are on. */
   maskOf: number | null
   /** Whether the brush is in hand. */
@@ -50,7 +39,7 @@ const emit = defineEmits<{
 }>()
 const look = useLook()
 
-const panes = ref<InstanceType<typeof Pane>[]>([])
+const viewers = ref<InstanceType<typeof Pane>[]>([])
 const area = ref<HTMLElement>()
 const divider = ref(0.5)
 const busy = ref<Record<number, boolean>>({})
@@ -60,7 +49,7 @@ const at = ref<View | null>(null)
 const swapped = ref(false)
 let beat: ReturnType<typeof setInterval> | undefined
 watch(
-  () => props.blinking,
+  () => props.panes.blinking,
   (on) => {
     clearInterval(beat)
     swapped.value = false
@@ -70,11 +59,11 @@ watch(
 onBeforeUnmount(() => clearInterval(beat))
 
 const working = computed(() => shown.value.some((_, index) => busy.value[index]))
-const showing = computed(() => (props.holding || swapped.value ? 'below' : props.comparing === 'divider' ? 'divider' : 'top'))
+const showing = computed(() => (props.panes.holding || swapped.value ? 'below' : props.panes.comparing === 'divider' ? 'divider' : 'top'))
 const exact = computed(() => zoom.value >= 0.999)
 
 const usable = (id: Shown) => id === 'original' || props.takes.some((take) => take.id === id && take.plan)
-const second = computed<Shown>(() => props.others.find(usable) ?? 'original')
+const second = computed<Shown>(() => props.panes.beside.find(usable) ?? 'original')
 
 function nameOf(id: Shown): string {
   return id === 'original' ? 'original' : (props.takes.find((take) => take.id === id)?.name ?? '')
@@ -89,27 +78,27 @@ function layerOf(id: Shown, show: Show = { as: 'pixels' }): Layer {
 const proof = useProof()
 const proofed = computed<Show>(() => ({ as: 'proof', proof: { ...proof } }))
 const show = computed<Show>(() => {
-  if (props.as === 'proof' && props.maskOf === null) return proofed.value
+  if (props.panes.as === 'proof' && props.maskOf === null) return proofed.value
   if (props.maskOf !== null) return { as: 'mask', step: props.maskOf }
-  if (props.as === 'difference') return { as: 'difference', gain: props.gain, against: second.value }
-  return { as: props.as === 'clipping' ? 'clipping' : 'pixels' }
+  if (props.panes.as === 'difference') return { as: 'difference', gain: props.panes.gain, against: second.value }
+  return { as: props.panes.as === 'clipping' ? 'clipping' : 'pixels' }
 })
 /** The panes from the first: the leading take stands right of the divider and of what it is beside. */
 const shown = computed<{ id: Shown; layer: Layer }[]>(() => {
   const lead = { id: props.lead.id, layer: layerOf(props.lead.id, show.value) }
-  const beside = (id: Shown) => ({ id, layer: layerOf(id, id === 'original' ? undefined : props.as === 'clipping' ? { as: 'clipping' } : props.as === 'proof' ? proofed.value : undefined) })
-  if (props.comparing === 'sides') return [beside(second.value), lead]
-  if (props.comparing === 'four') return [lead, ...props.others.filter(usable).slice(0, 3).map(beside)]
+  const beside = (id: Shown) => ({ id, layer: layerOf(id, id === 'original' ? undefined : props.panes.as === 'clipping' ? { as: 'clipping' } : props.panes.as === 'proof' ? proofed.value : undefined) })
+  if (props.panes.comparing === 'sides') return [beside(second.value), lead]
+  if (props.panes.comparing === 'four') return [lead, ...props.panes.beside.filter(usable).slice(0, 3).map(beside)]
   return [lead]
 })
 const leading = computed(() => shown.value.findIndex((one) => one.id === props.lead.id))
 /** What lies under the leading take's pane: the original while it is held, or what the divider shows. */
-const below = computed(() => ((props.comparing === 'divider' || props.blinking) && !props.holding ? layerOf(second.value) : original.value))
+const below = computed(() => ((props.panes.comparing === 'divider' || props.panes.blinking) && !props.panes.holding ? layerOf(second.value) : original.value))
 
 function label(id: Shown): string {
-  if (props.holding) return 'original'
+  if (props.panes.holding) return 'original'
   if (swapped.value && id === props.lead.id) return nameOf(second.value)
-  if (id === props.lead.id && props.as === 'difference') return `${nameOf(id)} − ${nameOf(second.value)}, ×${props.gain}`
+  if (id === props.lead.id && props.panes.as === 'difference') return `${nameOf(id)} − ${nameOf(second.value)}, ×${props.panes.gain}`
   return nameOf(id)
 }
 
@@ -120,7 +109,7 @@ function looks(view: View) {
   Object.assign(look, { x: Math.min(1, Math.max(0, view.x)), y: Math.min(1, Math.max(0, (view.y * width) / height)), scale: view.scale })
 }
 function moved(view: View, from: number) {
-  panes.value.forEach((pane, index) => index !== from && pane.setView(view))
+  viewers.value.forEach((pane, index) => index !== from && pane.setView(view))
 }
 
 watch(
@@ -129,7 +118,7 @@ watch(
     const view = at.value
     await nextTick()
     // The panes that have come look where the leading one does.
-    if (view) for (const pane of panes.value) pane.setView(view)
+    if (view) for (const pane of viewers.value) pane.setView(view)
   },
 )
 
@@ -144,7 +133,7 @@ function drag(event: PointerEvent) {
   grip.addEventListener('pointerup', () => grip.removeEventListener('pointermove', move), { once: true })
 }
 
-const main = () => panes.value[leading.value]
+const main = () => viewers.value[leading.value]
 defineExpose({
   fit: () => main()?.fit(),
   zoomTo: (to: number) => main()?.zoomTo(to),
@@ -160,30 +149,30 @@ defineExpose({
 </script>
 
 <template>
-  <div ref="area" class="area" :class="{ quarters: shown.length > 2 }" :data-busy="working" :data-showing="holding ? 'original' : showing">
+  <div ref="area" class="area" :class="{ quarters: shown.length > 2 }" :data-busy="working" :data-showing="panes.holding ? 'original' : showing">
     <div v-for="(one, index) in shown" :key="index" class="part" :aria-label="`Pane ${index + 1}`">
-      <Pane ref="panes" :top="one.layer" :below="index === leading ? below : original" :reference="plan.size" :showing="showing" :divider="divider"
+      <Pane ref="viewers" :top="one.layer" :below="index === leading ? below : original" :reference="plan.size" :showing="showing" :divider="divider"
         :navigator="index === 0" @view="moved($event, index)" @at="index === leading && looks($event)"
         @computing="busy[index] = $event" @pointer="pointer = $event" @pin="emit('pin', $event)" />
       <PaintLayer v-if="at && painting && index === leading" :plan="plan" :view="at" @stroke="emit('stroke', $event)" @zoom="main()?.stepZoom($event)" />
       <DrawLayer v-else-if="at && drawing && index === leading" :plan="plan" :view="at" :what="drawing" @drawn="emit('drawn', $event)" @zoom="main()?.stepZoom($event)" />
       <SpotPins v-else-if="at" :spots="spots" :take-id="lead.id" :reference="plan.size" :view="at" :still="index !== leading"
         @move="(spot, place) => emit('moveSpot', spot, place)" @remove="emit('removeSpot', $event)" />
-      <span class="tag left">{{ comparing === 'divider' && !holding ? nameOf(second) : label(one.id) }}</span>
+      <span class="tag left">{{ panes.comparing === 'divider' && !panes.holding ? nameOf(second) : label(one.id) }}</span>
     </div>
-    <div v-if="comparing === 'divider' && !holding" class="divider" :style="{ left: `${divider * 100}%` }" role="slider"
+    <div v-if="panes.comparing === 'divider' && !panes.holding" class="divider" :style="{ left: `${divider * 100}%` }" role="slider"
       aria-label="Divider" tabindex="0" :aria-valuenow="Math.round(divider * 100)" @pointerdown.prevent="drag"
       @keydown.left.prevent="divider = Math.max(0, divider - 0.02)" @keydown.right.prevent="divider = Math.min(1, divider + 0.02)">
       <span class="grip" />
     </div>
-    <span v-if="comparing === 'divider' && !holding" class="tag right">{{ label(lead.id) }}</span>
+    <span v-if="panes.comparing === 'divider' && !panes.holding" class="tag right">{{ label(lead.id) }}</span>
     <div class="corner small">
-      <span v-if="as === 'difference'" class="scale" aria-label="Scale of the difference">
-        darker −{{ Math.round(127 / gain) }} <i class="ramp" /> +{{ Math.round(127 / gain) }} lighter, of 255
+      <span v-if="panes.as === 'difference'" class="scale" aria-label="Scale of the difference">
+        darker −{{ Math.round(127 / panes.gain) }} <i class="ramp" /> +{{ Math.round(127 / panes.gain) }} lighter, of 255
       </span>
       <span v-if="maskOf !== null" class="scale"><i class="dot mask" /> where the step works</span>
-      <span v-else-if="as === 'clipping'" class="scale"><i class="dot high" /> clipped light <i class="dot low" /> clipped dark</span>
-      <span v-if="as === 'proof' && maskOf === null" class="scale">soft proof<template v-if="proof.warn"> <i class="dot outside" /> cannot be printed</template></span>
+      <span v-else-if="panes.as === 'clipping'" class="scale"><i class="dot high" /> clipped light <i class="dot low" /> clipped dark</span>
+      <span v-if="panes.as === 'proof' && maskOf === null" class="scale">soft proof<template v-if="proof.warn"> <i class="dot outside" /> cannot be printed</template></span>
       <span class="state" role="status">
         <v-progress-circular v-if="working" indeterminate size="14" width="2" />
         {{ working ? 'computing' : exact ? 'exact' : 'approximate, zoomed out' }}

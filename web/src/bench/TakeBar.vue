@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import { mdiCardsOutline, mdiContentCopy, mdiRedoVariant, mdiUndoVariant } from '@mdi/js'
+
+import type { Take } from './useTake'
+
+defineProps<{ take: Take | undefined; takes: Take[]; unsaved: boolean }>()
+defineEmits<{ show: [takeId: string]; duplicate: []; save: []; apply: []; undo: []; redo: [] }>()
+</script>
+
+<template>
+  <div class="takes">
+    <v-menu>
+      <template #activator="{ props: opener }">
+        <v-btn v-bind="opener" class="which" variant="outlined" size="small" aria-label="Take" title="Next take (T)">take {{ take?.name }} ▾</v-btn>
+      </template>
+      <v-list density="compact" min-width="140">
+        <v-list-item v-for="one in takes" :key="one.id" :title="`take ${one.name}`" :active="one.id === take?.id" @click="$emit('show', one.id)" />
+      </v-list>
+    </v-menu>
+    <v-btn :icon="mdiContentCopy" size="x-small" aria-label="New take like this one" title="New take like this one (N)" :disabled="Boolean(take?.outside)" @click="$emit('duplicate')" />
+    <v-menu>
+      <template #activator="{ props: opener }">
+        <v-btn v-bind="opener" :icon="mdiCardsOutline" size="x-small" aria-label="Cards" title="Save these steps as a card, or use one" />
+      </template>
+      <v-list density="compact">
+        <v-list-item title="Save as a card" :disabled="Boolean(take?.outside)" @click="$emit('save')" />
+        <v-list-item title="Use a card" @click="$emit('apply')" />
+      </v-list>
+    </v-menu>
+    <v-spacer />
+    <span class="small quiet saved" role="status">{{ unsaved ? 'saving' : 'saved' }}</span>
+    <v-btn :icon="mdiUndoVariant" size="x-small" aria-label="Undo" title="Undo (Ctrl Z)" :disabled="!take?.can_undo" @click="$emit('undo')" />
+    <v-btn :icon="mdiRedoVariant" size="x-small" aria-label="Redo" title="Redo (Ctrl Shift Z)" :disabled="!take?.can_redo" @click="$emit('redo')" />
+  </div>
+</template>
+
+<style scoped>
+.takes {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  padding: 10px 10px 4px 12px;
+}
+.saved {
+  padding-right: 6px;
+}
+/* Long names give way, so that what stands beside them stays whole. */
+.which {
+  flex: 0 1 auto;
+  min-width: 0;
+  max-width: 122px;
+}
+.which :deep(.v-btn__content) {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+</style>

@@ -1,0 +1,75 @@
+import { computed, watch, type Ref } from 'vue'
+
+import { api } from '../api/client'
+import { useBrush, type Stroke } from '../masks/useBrush'
+import { useNotice } from '../shell/useNotice'
+import type { Blur } from '../steps/blur'
+import { useDrawing, type Drawn } from '../steps/useDrawing'
+import type { Step, Take } from './useTake'
+
+/** What hands do on the picture itself for the step that is open: paint where it works, draw what it undoes. */
+export function useHandwork(
+  take: Ref<Take | undefined>,
+  openStep: Ref<number | null>,
+  change: (steps: Step[]) => void,
+  settle: () => Promise<void>,
+) {
+  const notice = useNotice()
+  const { painting, overlay, peeking } = useBrush()
+  const { drawing, reading } = useDrawing()
+
+  const open = computed(() => (openStep.value === null ? undefined : take.value?.steps[openStep.value]))
+  /** The open step's mask while the brush is on it. */
+  const mask = computed(() => {
+    const step = painting.value === openStep.value ? open.value : undefined
+    return step?.on && step.kind !== 'frame' ? (step.mask ?? null) : null
+  })
+  /** The step whose mask is shown, among those that are on. */
+  const maskOf = computed(() => {
+    if (!open.value?.on || !((mask.value && overlay.value) || peeking.value)) return null
+    return take.value!.steps.slice(0, openStep.value!).filter((step) => step.on).length
+  })
+
+  function replace(place: number, changed: object) {
+    change(take.value!.steps.with(place, { ...take.value!.steps[place], ...changed } as Step))
+  }
+  function addStroke(stroke: Stroke) {
+    if (mask.value) replace(openStep.value!, { mask: { ...mask.value, strokes: [...(mask.value.strokes ?? []), stroke] } })
+  }
+  /** Take the brush up for the open step, or put it down. */
+  function pickBrush() {
+    const step = open.value
+    if (!step || step.kind === 'frame') return
+    if (!step.mask) replace(openStep.value!, { mask: { strokes: [], inverted: false } })
+    painting.value = painting.value === openStep.value ? null : openStep.value
+  }
+  /** What was drawn tells the open step's blur. */
+  async function drawn(what: Drawn) {
+    const place = drawing.value?.step
+    drawing.value = null
+    if (place === undefined || !take.value) return
+    reading.value = what.what === 'area'
+    try {
+      await settle()
+      const found = await api.post<{ blur: Blur | null; confidence: number }>(`/takes/${take.value.id}/steps/${place}/blur`, what)
+      if (take.value.steps[place]?.kind !== 'deblur') return
+      if (found.blur) replace(place, { blur: found.blur })
+      if (!found.blur) notice.say('No blur was found there: it is as sharp as its pixels. The settings stay as they are.')
+      else if (found.confidence < 0.6) notice.say('The reading there is little more than a guess; move the size and compare.')
+    } catch (fault) {
+      notice.fault(fault as Error)
+    } finally {
+      reading.value = false
+    }
+  }
+  /** Nothing is in hand any more. */
+  function putDown() {
+    painting.value = null
+    drawing.value = null
+    peeking.value = false
+  }
+  // Another step is opened, or another take.
+  watch([openStep, () => take.value?.id], putDown)
+
+  return { mask, maskOf, drawing, addStroke, pickBrush, drawn }
+}

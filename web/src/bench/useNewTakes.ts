@@ -1,0 +1,36 @@
+import { useMutation, useQueryClient } from '@tanstack/vue-query'
+
+import { api } from '../api/client'
+import { useNotice } from '../shell/useNotice'
+import type { Step, Take } from './useTake'
+
+/** New takes of a picture, once what is changed in the one that is shown is saved; each is shown by `show`. */
+export function useNewTakes(pictureId: () => string, settle: () => Promise<void>, refresh: () => Promise<unknown>, show: (takeId: string) => void) {
+  const client = useQueryClient()
+  const notice = useNotice()
+
+  async function made(take: Take) {
+    client.setQueryData(['takes', take.id], take)
+    await refresh()
+    show(take.id)
+  }
+  /** Of these steps. */
+  const begin = useMutation({
+    mutationFn: async (steps: Step[]) => {
+      await settle()
+      return api.post<Take>(`/pictures/${pictureId()}/takes`, { steps })
+    },
+    onSuccess: made,
+    onError: notice.fault,
+  })
+  /** Of the steps that the reading suggests. */
+  const suggest = useMutation({
+    mutationFn: () => api.post<Take>(`/pictures/${pictureId()}/suggested`),
+    onSuccess: async (take) => {
+      await made(take)
+      notice.say(`Take ${take.name} is made of the suggested steps; the other takes are as they were.`)
+    },
+    onError: notice.fault,
+  })
+  return { begin, suggest }
+}
