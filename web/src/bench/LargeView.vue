@@ -174,7 +174,7 @@ defineExpose({
       <span v-else-if="panes.as === 'clipping'" class="scale"><i class="dot high" /> clipped light <i class="dot low" /> clipped dark</span>
       <span v-if="panes.as === 'proof' && maskOf === null" class="scale">soft proof<template v-if="proof.warn"> <i class="dot outside" /> cannot be printed</template></span>
       <span class="state" role="status">
-        <v-progress-circular v-if="working" indeterminate size="14" width="2" />
+        <i v-if="working" class="turning" />
         {{ working ? 'computing' : exact ? 'exact' : 'approximate, zoomed out' }}
       </span>
     </div>
@@ -236,6 +236,20 @@ defineExpose({
   display: flex;
   gap: 6px;
   align-items: center;
+}
+/* In steps: it turns for as long as the processor has better things to do than to draw it. */
+.turning {
+  width: 14px;
+  height: 14px;
+  border: 2px solid currentColor;
+  border-left-color: transparent;
+  border-radius: 50%;
+  animation: turning 1s steps(8) infinite;
+}
+@keyframes turning {
+  to {
+    transform: rotate(1turn);
+  }
 }
 .ramp {
   width: 64px;

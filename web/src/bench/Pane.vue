@@ -4,6 +4,7 @@ import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { sameLayer, tileOf, type Layer } from './layer'
+import { TileQueue, type Job } from './tileQueue'
 
 export type Showing = 'top' | 'below' | 'divider'
 /** Where a pane looks: the point of the picture (0..1 of its width) in its middle, and device pixels per pixel of the reference. */
@@ -43,8 +44,12 @@ let viewer: OpenSeadragon.Viewer | undefined
 let under: OpenSeadragon.TiledImage | undefined
 let underLayer: Layer | undefined
 let shown: OpenSeadragon.TiledImage | undefined
+/** Whether any of its pixels are there. */
+let begun = false
 let older: OpenSeadragon.TiledImage | undefined
 let generation = 0
+// Browsers open six connections to a server; saving a change must never wait for tiles.
+const downloads = new TileQueue(props.navigator ? 3 : 1)
 /** The last view that was told to the others. */
 let told: View | null = null
 /** The pane has another size than the viewer knows; what it says of its view is wrong until it has noticed. */
@@ -58,12 +63,6 @@ let smooth = true
 const density = () => window.devicePixelRatio || 1
 
 const downloadTile = (OpenSeadragon.TileSource.prototype as unknown as { downloadTileStart: (this: OpenSeadragon.TileSource, job: Job) => void }).downloadTileStart
-
-/** A tile on its way, as the viewer's loader knows it. */
-interface Job {
-  tries: number
-  fail: (message: string, request: null) => void
-}
 
 /** Where the viewer gets a layer's tiles. Once it is `outdated` no more are asked for: the server would refuse each, over and over. */
 function tileSource(layer: Layer, outdated: () => boolean) {
@@ -80,9 +79,11 @@ function tileSource(layer: Layer, outdated: () => boolean) {
     hasTransparency: () => false,
     getTileUrl: (level: number, x: number, y: number) => tileOf(layer, top - level, x, y),
     downloadTileStart(this: OpenSeadragon.TileSource, job: Job) {
-      if (!outdated()) return downloadTile.call(this, job)
-      job.tries = Infinity
-      job.fail('outdated', null)
+      downloads.add(job, looks, () => {
+        if (!outdated()) return downloadTile.call(this, job)
+        job.tries = Infinity
+        job.fail('outdated', null)
+      })
     },
   }
 }
@@ -93,6 +94,7 @@ function add(layer: Layer, index: number, lasting: boolean, loaded: (item: OpenS
     tileSource: tileSource(layer, () => !lasting && mine !== generation) as unknown as OpenSeadragon.TileSource,
     ...layer.at,
     index,
+    opacity: lasting ? 1 : 0,
     preload: true,
     // The header tells the server which requests are moot once the take has changed again.
     ajaxHeaders: { 'X-Kite-View': `${paneId} ${mine}` },
@@ -122,6 +124,7 @@ function load() {
     under = undefined
   }
   shown = undefined
+  begun = false
   if (!under) {
     underLayer = props.below
     add(props.below, 0, true, (item) => (under = item))
@@ -156,7 +159,8 @@ function arrange() {
   if (under && under.getOpacity() !== covered) under.setOpacity(covered)
   for (const item of [older, shown]) {
     if (!item) continue
-    let opacity = hidden ? 0 : 1
+    // As long as there is nothing to draw of what is visible, the viewer tries again in every frame.
+    let opacity = hidden || (item === shown && !begun) ? 0 : 1
     let clip: OpenSeadragon.Rect | null = null
     if (props.showing === 'divider') {
       const edge = viewer.viewport.pointFromPixel(new OpenSeadragon.Point(props.divider * holder.value!.clientWidth, 0), true).x
@@ -244,6 +248,7 @@ function fit() {
 function zoomTo(to: number, about?: OpenSeadragon.Point) {
   if (!viewer) return
   fitted = false
+  looks++
   const zoom = (to * props.reference.width) / (holder.value!.clientWidth * density())
   viewer.viewport.zoomTo(zoom, about, true)
   snap()
@@ -260,6 +265,7 @@ function stepZoom(direction: 1 | -1, about?: OpenSeadragon.Point) {
 function panBy(x: number, y: number) {
   if (!viewer) return
   fitted = false
+  looks++
   viewer.viewport.panBy(viewer.viewport.deltaPointsFromPixels(new OpenSeadragon.Point(x, y), true), true)
   snap()
   arrange()
@@ -319,11 +325,11 @@ onMounted(() => {
     navigatorBorderColor: 'rgba(255, 255, 255, 0.6)',
     navigatorDisplayRegionColor: '#fff',
     loadTilesWithAjax: true,
-    // Browsers open six connections to a server; saving a change must never wait for tiles.
-    imageLoaderLimit: props.navigator ? 2 : 1,
+    // As many as it likes: they queue in `downloads`, and may wait there.
+    imageLoaderLimit: 0,
     tileRetryMax: 3,
     tileRetryDelay: 1500,
-    timeout: 120_000,
+    timeout: 600_000,
     animationTime: 0,
     visibilityRatio: 0.2,
     minZoomImageRatio: 0.01,
@@ -346,6 +352,7 @@ onMounted(() => {
   })
   viewer.addHandler('canvas-drag', () => {
     fitted = false
+    looks++
     dragging = true
   })
   viewer.addHandler('canvas-double-click', (event) => {
@@ -358,6 +365,10 @@ onMounted(() => {
     tell()
   })
   viewer.addHandler('update-viewport', arrange)
+  // What was loaded is drawn next.
+  viewer.addHandler('tile-loaded', (event) => {
+    begun ||= event.tiledImage === shown
+  })
   viewer.addHandler('pan', () => dragging && tell())
   // However a pane changes size, it goes on looking at the same place at the same scale.
   viewer.addHandler('resize', () =>
