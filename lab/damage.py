@@ -58,13 +58,13 @@ def blurred(picture: np.ndarray, kernel: np.ndarray) -> np.ndarray:
     return cv2.filter2D(picture.astype(np.float32), -1, turned, borderType=cv2.BORDER_REFLECT_101)
 
 
-def scanned(page: np.ndarray, random: np.random.Generator) -> np.ndarray:
+def scanned(page: np.ndarray, random: np.random.Generator, softest: float = 0.8) -> np.ndarray:
     """A printed page as it comes off a scanner or a camera: soft ink, fainter in places, uneven light, a little grain.
 
-    uint8 in and out. This is the *truth* of small print, which is never as sharp as the font.
+    uint8 in and out. ``softest`` is the largest σ of its softness. This is the *truth* of small print, which is never as sharp as the font.
     """
     height, width = page.shape[:2]
-    soft = cv2.GaussianBlur(page.astype(np.float32), (0, 0), random.uniform(0.1, 0.8)) / 255
+    soft = cv2.GaussianBlur(page.astype(np.float32), (0, 0), random.uniform(0.1, softest)) / 255
     # Light falls off across the page, and ink is not everywhere as black.
     corners = random.uniform(0.55, 1.0, (2, 2)).astype(np.float32)
     light = cv2.resize(corners, (width, height), interpolation=cv2.INTER_LINEAR)[..., None]

@@ -108,6 +108,17 @@ def laid_down(
     )
 
 
+def bent(patch: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """A patch whose parts are moved by a few pixels, smoothly: no two hands draw a letter alike. H×W×3 uint8."""
+    height, width = patch.shape[:2]
+    period, strength = random.uniform(12, 40), random.uniform(0, 2.5)
+    coarse = (2, max(2, round(height / period)), max(2, round(width / period)))
+    moved = [cv2.resize(one, (width, height), interpolation=cv2.INTER_CUBIC) * strength
+             for one in random.standard_normal(coarse, np.float32)]  # fmt: skip
+    columns, rows = np.meshgrid(np.arange(width, dtype=np.float32), np.arange(height, dtype=np.float32))
+    return cv2.remap(patch, columns + moved[0], rows + moved[1], cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+
+
 def tensor(patches: list[np.ndarray]) -> Tensor:
     """N×C×H×W float32, channels last, from H×W×C patches; uint8 becomes 0..1, floats are kept."""
     stack = torch.from_numpy(np.stack(patches)).permute(0, 3, 1, 2)

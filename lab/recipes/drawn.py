@@ -9,21 +9,21 @@ import damage
 import numpy as np
 from losses import log_error
 from network import EnlargingNetwork
-from patches import book_pages, cut, drawings, laid_down, notes, photographs, tensor
+from patches import bent, book_pages, cut, drawings, laid_down, notes, photographs, tensor
 from recipe import Recipe
 from reserved import LETTERING, grey_pictures
 from torch import Tensor, nn
 from watch import drawn_gain, psnr_table
 
 FACTORS = (2, 3, 4, 4, 4, 6, 8)
-PATCH = {2: 48, 3: 40, 4: 36, 6: 28, 8: 24}
+PATCH = {2: 64, 3: 56, 4: 48, 6: 36, 8: 32}
 #: Patches of one step, by what they are of.
-PHOTOGRAPHS, PAGES, NOTES, DRAWINGS = 1, 3, 2, 2
+PHOTOGRAPHS, PAGES, NOTES, DRAWINGS = 1, 3, 1, 1
 
 
 def drawn_source(sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
     picture = damage.faithful_source(sharp, factor, random)
-    return damage.any_file(picture, 60, random) if random.random() < 0.15 else picture
+    return damage.any_file(picture, 60, random) if random.random() < 0.1 else picture
 
 
 class Drawn(Recipe):
@@ -32,7 +32,7 @@ class Drawn(Recipe):
     rate = 6e-4
 
     def network(self) -> nn.Module:
-        return EnlargingNetwork(half=(192, 2))
+        return EnlargingNetwork(half=(192, 3))
 
     def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
         factor = int(random.choice(FACTORS))
@@ -40,10 +40,11 @@ class Drawn(Recipe):
         # A photograph now and then, so that what is printed beside the lettering is not spoilt.
         sharp = [cut(photographs(), side, random) for _ in range(PHOTOGRAPHS)]
         # Pages and notes, and some drawings too, as a scanner gives them.
-        sharp += [
-            damage.scanned(laid_down(book_pages(), side, (0.26, 0.62), 0.85, 5, random), random) for _ in range(PAGES)
-        ]
-        sharp += [damage.scanned(laid_down(notes(), side, (0.22, 0.6), 0.4, 40, random), random) for _ in range(NOTES)]
+        for _ in range(PAGES):
+            sharp.append(damage.scanned(laid_down(book_pages(), side, (0.26, 0.62), 0.85, 5, random), random, 0.5))
+        for _ in range(NOTES):
+            note = bent(laid_down(notes(), side, (0.22, 0.6), 0.4, 40, random), random)
+            sharp.append(damage.scanned(note, random))
         for index in range(DRAWINGS):
             drawing = cut(drawings(), side, random, candidates=1 + index % 3)
             sharp.append(damage.scanned(drawing, random) if random.random() < 0.25 else drawing)
