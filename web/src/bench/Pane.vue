@@ -50,7 +50,7 @@ let older: OpenSeadragon.TiledImage | undefined
 let generation = 0
 // Browsers open six connections to a server; saving a change must never wait for tiles.
 const downloads = new TileQueue(props.navigator ? 3 : 1)
-/** The last view that was told to the others. */
+/** The last view that was asked for by the others, or told to them. */
 let told: View | null = null
 /** The pane has another size than the viewer knows; what it says of its view is wrong until it has noticed. */
 let resizing = false
@@ -195,6 +195,8 @@ function setView(to: View) {
   if (!viewer) return
   fitted = false
   looks++
+  // It stands even if the pane changes size before it has anything to show.
+  told = to
   viewer.viewport.zoomTo((to.scale * props.reference.width) / (holder.value!.clientWidth * density()), undefined, true)
   viewer.viewport.panTo(new OpenSeadragon.Point(to.x, to.y), true)
   snap()
