@@ -134,18 +134,18 @@ class KeptTest(TestCase):
         second.join()
         np.testing.assert_array_equal(found[0], self.whole)
 
-    def test_blocks_cover_cells_exactly(self) -> None:
+    def test_blocks_cover_cells_exactly_and_are_not_too_long(self) -> None:
         random = np.random.default_rng(2)
         for _ in range(50):
             cells = {(int(x), int(y)) for x, y in random.integers(0, 7, (int(random.integers(1, 40)), 2))}
+            longest = int(random.integers(1, 8))
+            parts = list(blocks(cells, longest))
+            self.assertLessEqual(max(max(part.width, part.height) for part in parts), longest)
             covered = Counter(
-                (x, y)
-                for block in blocks(cells)
-                for x in range(block.x, block.right)
-                for y in range(block.y, block.bottom)
+                (x, y) for part in parts for x in range(part.x, part.right) for y in range(part.y, part.bottom)
             )
             self.assertEqual(covered, Counter(cells))
-        self.assertEqual(len(list(blocks((x, y) for x in range(4) for y in range(3)))), 1)
+        self.assertEqual(len(list(blocks(((x, y) for x in range(4) for y in range(3)), 4))), 1)
 
 
 class KeptForRenderingTest(TestCase):

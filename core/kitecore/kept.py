@@ -18,7 +18,9 @@ from kitecore.stage import Stage
 #: beside what is seen.
 CELL = 64
 #: Sides of the squares while whole pictures are rendered, all of which is wanted.
-_LARGEST_CELL, _SMALLEST_CELL = 1024, 128
+_LARGEST_CELL, _SMALLEST_CELL = 512, 128
+#: Longest side of what is computed at once, in pixels: what networks need meanwhile grows with it.
+_LARGEST_BLOCK = 768
 
 #: Gives a stage that keeps what another one computes, by a name that says everything its pixels depend on.
 Keep = Callable[[Stage, str], Stage]
@@ -139,7 +141,7 @@ class KeptStage(Stage):
         computed: dict[Cell, Pixels] = {}
         side = self._kept.side
         try:
-            for block in blocks((cell.column, cell.row) for cell in claimed):
+            for block in blocks(((cell.column, cell.row) for cell in claimed), max(1, _LARGEST_BLOCK // side)):
                 right, bottom = min(block.right * side, self.size.width), min(block.bottom * side, self.size.height)
                 region = Region.between(block.x * side, block.y * side, right, bottom)
                 pixels = self._source.render(region, run)
@@ -161,15 +163,18 @@ def _lay(content: Pixels, left: int, top: int, pixels: Pixels, region: Region) -
     )  # fmt: skip
 
 
-def blocks(cells: Iterable[tuple[int, int]]) -> Iterator[Region]:
-    """Rectangles that cover (column, row) cells exactly, without overlap: few and large, since each has surroundings."""
+def blocks(cells: Iterable[tuple[int, int]], longest: int) -> Iterator[Region]:
+    """Rectangles that cover (column, row) cells exactly, without overlap, each side at most ``longest`` cells.
+
+    Few and large, since each is computed with its surroundings.
+    """
     left = set(cells)
     while left:
         column, row = min(left, key=lambda cell: (cell[1], cell[0]))
         right, bottom = column + 1, row + 1
-        while (right, row) in left:
+        while right - column < longest and (right, row) in left:
             right += 1
-        while all((x, bottom) in left for x in range(column, right)):
+        while bottom - row < longest and all((x, bottom) in left for x in range(column, right)):
             bottom += 1
         left -= {(x, y) for x in range(column, right) for y in range(row, bottom)}
         yield Region.between(column, row, right, bottom)

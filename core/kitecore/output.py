@@ -52,7 +52,7 @@ _CLASSIC_TIFF_BYTES = 4_000_000_000
 _MOST_OPTIMISED_PIXELS = 50_000_000
 _SPARE_BYTES = 32 * 1024 * 1024
 #: Of what slow steps computed, while a file is rendered.
-_KEPT_BYTES = 512 * 1024 * 1024
+_KEPT_BYTES = 256 * 1024 * 1024
 #: Of the time a delivery takes, for progress; the rest is reading back.
 _SHARE_OF_RENDERING = 0.97
 #: What holds the picture inside a PDF, lossless or not.
