@@ -83,8 +83,33 @@ web_packages() {
   mark_done npm "$hash"
 }
 
-web_build() {
+# What the front end is told of the server and the core, made anew when they change: types of the API, kinds of steps.
+web_generated() {
   web_packages
+  local hash
+  hash=$(find core/kitecore server bin/install.sh -name '*.py' -o -name install.sh | grep -v '/migrations/\|_tests/' | sort | xargs sha256sum |
+    cat - web/package-lock.json | sha256sum | cut -c1-16)
+  [ -f web/src/generated/steps.json ] && done_already generated "$hash" && return
+  say "Making what the front end is told of the server"
+  local work
+  work=$(mktemp -d)
+  mkdir -p web/src/generated
+  if KITE_HOME="$work" PYTHONPATH="$root/server:$root/core" .venv/bin/python server/manage.py export_openapi_schema \
+      --api kiteglass.api.api --indent 1 --output "$work/schema.json" >"$work/log" 2>&1 &&
+    node web/node_modules/openapi-typescript/bin/cli.js "$work/schema.json" -o web/src/generated/api.d.ts >>"$work/log" 2>&1 &&
+    PYTHONPATH="$root/core" .venv/bin/python -m kitecore schema steps >"$work/steps.json"; then
+    mv "$work/steps.json" web/src/generated/steps.json
+    rm -rf "$work"
+  else
+    tail -n 20 "$work/log" >&2
+    say "What the front end is told of the server could not be made."
+    exit 1
+  fi
+  mark_done generated "$hash"
+}
+
+web_build() {
+  web_generated
   local hash
   hash=$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f | sort | xargs sha256sum | sha256sum | cut -c1-16)
   [ -f web/dist/index.html ] && done_already build "$hash" && return

@@ -15,21 +15,22 @@ from tempfile import TemporaryDirectory
 import numpy as np
 import pyvips
 
-from kitecore.cache import RegionCache, region_key
-from kitecore.colour import screen_png
+from kitecore.colour.screen import screen_png
 from kitecore.engines import engine_named
 from kitecore.engines.engine import provider
-from kitecore.engines.manifest import MAPS, PICTURE_PLANES
-from kitecore.geometry import Region, Size, grid
-from kitecore.pixels import Pixels
-from kitecore.render import render_strips, tile_for
-from kitecore.run import Run
-from kitecore.source import Source
-from kitecore.spots import propose_spots
-from kitecore.stage import SampleStage
+from kitecore.files.source import Source
+from kitecore.pipeline.geometry import Region, Size, grid
+from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.region_cache import RegionCache, region_key
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import SampleStage
+from kitecore.pipeline.strips import render_strips, tile_for
+from kitecore.reading.spots import propose_spots
 from kitecore.steps import Deblur, Denoise, Enlarge, Repair
 from kitecore.steps.enlarge import ByFactor
-from kitecore.take import Plan, Take, plan
+from kitecore.takes.plan import Plan, plan
+from kitecore.takes.render import result_stage
+from kitecore.takes.take import Take
 
 FACTOR = 4
 
@@ -63,7 +64,7 @@ def render_against_network() -> None:
     engine = engine_named("faithful", "enlarge")
     source = SampleStage(picture(900, 700))
     resolved = plan(Take(steps=[Enlarge(target=ByFactor(factor=FACTOR))]), source.size)
-    stage = resolved.stage(source)
+    stage = result_stage(resolved, source)
     tiles = []
     for rows in grid(stage.size, Size(stage.size.width, tile_for(stage.size, 3).height)):
         for part in grid(rows.size, Size(tile_for(stage.size, 3).width, rows.height)):
@@ -87,7 +88,7 @@ def region_latency() -> None:
     """A 384×256 view of a ×4 take: computed on a warm process, and from the cache, each to a PNG for the screen."""
     source = SampleStage(picture(900, 700))
     resolved = plan(Take(steps=[Enlarge(target=ByFactor(factor=FACTOR))]), source.size)
-    stage = resolved.stage(source)
+    stage = result_stage(resolved, source)
     region = Region(1234, 987, 384, 256)
     print(
         f"384×256 view, warm           {middle(timed(lambda: screen_png(stage.render(region, Run()), None), 9))}   (wanted: under 250 ms)"
@@ -122,7 +123,7 @@ def check_board() -> None:
                     region = Region(x, y, 62, 42)
 
                     def render(resolved: Plan = resolved, region: Region = region) -> Pixels:
-                        return resolved.stage(source.stage()).render(region, Run())
+                        return result_stage(resolved, source.stage()).render(region, Run())
 
                     pixels = cache.get_or_render(region_key("bench", resolved.chain, 0, region), render, lambda: False)
                     screen_png(pixels, source.header.profile)
@@ -142,12 +143,12 @@ def restoring() -> None:
         engine = engine_named(step.engine, step.kind)
         network = engine.manifest.network
         assert network is not None
-        stage = plan(Take(steps=[step]), source.size).stage(source)
+        stage = result_stage(plan(Take(steps=[step]), source.size), source)
         tiles = []
         for part in grid(stage.size, tile_for(stage.size, 3)):
             around = part.grown(engine.reach)
             side = [-(-length // network.stride) * network.stride for length in (around.height, around.width)]
-            planes, maps = PICTURE_PLANES[engine.manifest.kind], len(MAPS[engine.manifest.kind])
+            planes, maps = engine.manifest.does.planes, len(engine.manifest.does.maps)
             tiles.append((np.full((*side, planes), 0.5, np.float32), np.ones((*side, maps), np.float32)))
         bare, full = [], []
         for _ in range(3):

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from kitecore.psf import disc
+from kitecore.filters.psf import disc
 
 HERE = Path(__file__).parent
 SAMPLES = HERE.parent / "core/kitecore/engines/samples"

@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from PIL import Image
 
-from kitecore.psf import disc, streak
+from kitecore.filters.psf import disc, streak
 
 KERNELS = {
     "bicubic": Image.Resampling.BICUBIC,

@@ -35,14 +35,15 @@ from reserved import LETTERING, grey_pictures, reserved_pictures
 from watch import worn
 
 from kitecore.engines import engines
-from kitecore.geometry import Size, grid
-from kitecore.render import render_array
-from kitecore.run import Run
-from kitecore.stage import SampleStage
+from kitecore.pipeline.geometry import Size, grid
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import SampleStage
 from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Repair
 from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
 from kitecore.steps.enlarge import ByFactor
-from kitecore.take import Take, plan
+from kitecore.takes.plan import plan
+from kitecore.takes.render import render_array, result_stage
+from kitecore.takes.take import Take
 
 ENGINES = Path(__file__).parent.parent / "core/kitecore/engines"
 ENLARGING = ("plain", "faithful", "crisp", "salvage", "drawn", "grainkeep")
@@ -143,7 +144,7 @@ def smooth_sky(engine: str) -> float:
 
 def seams(steps: list[AnyStep], samples: np.ndarray) -> tuple[float, float]:
     """(largest difference, of 255, between tiles and the whole; seam energy of a picture rendered by tiles)."""
-    stage = plan(Take(steps=steps), Size(samples.shape[1], samples.shape[0])).stage(SampleStage(samples))
+    stage = result_stage(plan(Take(steps=steps), Size(samples.shape[1], samples.shape[0])), SampleStage(samples))
     whole = stage.render(stage.size.region, Run()) * 255
     tiled = np.empty_like(whole)
     for part in grid(stage.size, Size(TILE, TILE)):

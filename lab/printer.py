@@ -18,7 +18,7 @@ import numpy.typing as npt
 from scipy.spatial import cKDTree
 from skimage.color import lab2xyz, xyz2lab
 
-from kitecore.profiles import assembled
+from kitecore.colour.spaces import assembled
 
 Floats = npt.NDArray[np.float64]
 

@@ -2,7 +2,7 @@ import vue from 'eslint-plugin-vue'
 import typescript from 'typescript-eslint'
 
 export default typescript.config(
-  { ignores: ['dist/**', 'src/api/schema.d.ts'] },
+  { ignores: ['dist/**', 'src/generated/**'] },
   ...typescript.configs.recommended,
   ...vue.configs['flat/recommended'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: typescript.parser } } },

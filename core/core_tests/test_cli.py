@@ -12,12 +12,12 @@ from PIL import Image
 
 from core_tests.pictures import REPOSITORY, smooth, write
 from kitecore.lengths import parse_print
-from kitecore.render import render_array
 from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Frame, Repair
 from kitecore.steps.deblur import MotionBlur, SoftBlur
 from kitecore.steps.enlarge import Blend, ByFactor
 from kitecore.steps.frame import Crop
-from kitecore.take import Take
+from kitecore.takes.render import render_array
+from kitecore.takes.take import Take
 
 
 class CommandLineTest(TestCase):

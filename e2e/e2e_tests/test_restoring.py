@@ -7,7 +7,7 @@ import numpy as np
 
 from e2e_tests.base import REPOSITORY, BrowserTestCase, expect
 from e2e_tests.pixels import on_screen
-from kitecore.psf import disc
+from kitecore.filters.psf import disc
 
 
 class RestoringTest(BrowserTestCase):

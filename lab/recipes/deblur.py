@@ -17,7 +17,7 @@ from recipe import Recipe
 from reserved import reserved_pictures
 from torch import Tensor, nn
 
-from kitecore.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
+from kitecore.filters.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
 from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
 
 SIDE, BATCH = 96, 4

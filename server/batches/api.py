@@ -6,10 +6,12 @@ import uuid
 from collections.abc import Callable
 from datetime import datetime
 
+from common.errors import Refused
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
+from rendering.speed import seconds_for
 
 from batches.models import Batch
 from batches.treatment import By, Treatment
@@ -17,19 +19,16 @@ from cards.models import Card
 from deliveries.models import Delivery
 from deliveries.orders import fitted_to, order_delivery
 from deliveries.schemas import DeliveryOut
-from deliveries.speed import seconds_for
+from kitecore.delivery.encode import encoder_for
+from kitecore.delivery.spec import OutputSpec
 from kitecore.errors import KiteError
-from kitecore.output import OutputSpec
-from kitecore.steps.base import Percent
-from kitecore.take import Take as CoreTake
-from kitecore.take import plan
-from kiteglass.errors import Refused
+from kitecore.takes.plan import plan
+from kitecore.takes.take import Take as CoreTake
+from kitecore.values import Percent
 from people.signed_in import PersonRequest
 from pictures.models import Picture
 
 router = Router(tags=["batches"])
-
-_BANDS = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}
 
 
 class BatchIn(Schema):
@@ -75,10 +74,11 @@ class _Batch:
         resolved = plan(CoreTake.model_validate({"steps": self.treatment.steps(picture)}), picture.size)
         spec = fitted_to(picture, resolved, self._wanted.spec)
         size = spec.final_size(resolved.size, picture.facts["ppi"])
-        spec.check(size)
+        encoder = encoder_for(spec)
+        encoder.check(size)
         return Planned(
             picture_id=picture.id, picture_name=picture.name, width=size.width, height=size.height,
-            bytes=spec.estimated_bytes(size, _BANDS[picture.facts["colour"]]),
+            bytes=encoder.estimated_bytes(size, picture.bands),
             seconds=seconds_for(resolved.work, resolved.size.pixels),
         )  # fmt: skip
 
@@ -88,7 +88,7 @@ class _Batch:
         with transaction.atomic():
             take = self.treatment.take(picture)
             planned.delivery_id = order_delivery(
-                take, fitted_to(picture, take.plan(), self._wanted.spec), batch=batch
+                take, fitted_to(picture, take.plan(), self._wanted.spec), batch_id=batch.id
             ).id
         return planned
 

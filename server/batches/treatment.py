@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias
 
+from common.errors import Refused
+from suggestions.suggested import SUGGESTED, suggestion_for
+
 from cards.models import Card
-from kiteglass.errors import Refused
 from pictures.models import Picture
-from readings.api import SUGGESTED, suggestion_for
 from readings.models import PictureReading
 from takes.models import Take
 

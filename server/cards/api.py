@@ -5,6 +5,8 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
+from common.errors import Refused
+from common.names import safe_name
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import HttpResponse
@@ -13,16 +15,14 @@ from django.utils.http import content_disposition_header
 from ninja import Field, Router, Schema, Status
 
 from cards.models import Card
-from kitecore.card import Card as CoreCard
-from kitecore.card import card_of, card_schema, parse_card
 from kitecore.errors import KiteError, TooLarge
 from kitecore.steps import AnyStep
-from kitecore.steps.base import Percent
-from kiteglass.errors import Refused
+from kitecore.takes.card import Card as CoreCard
+from kitecore.takes.card import card_of, card_schema, parse_card
+from kitecore.values import Percent
 from people.models import Person
 from people.signed_in import PersonRequest
 from pictures.models import Picture
-from pictures.names import safe_name
 from takes.models import Take
 
 router = Router(tags=["cards"])
@@ -115,14 +115,14 @@ def change_card(request: PersonRequest, card_id: uuid.UUID, change: CardChange) 
 def remove_card(request: PersonRequest, card_id: uuid.UUID) -> Status[None]:
     """Put a card away; ``restore`` brings it back. Takes made from it stay."""
     card = _card(request, card_id)
-    card.put_away()
+    card.soft_delete()
     return Status(204, None)
 
 
 @router.post("/cards/{card_id}/restore", response=CardOut)
 def restore_card(request: PersonRequest, card_id: uuid.UUID) -> Card:
     card = get_object_or_404(Card, id=card_id, owner=request.auth)
-    card.bring_back()
+    card.restore()
     return card
 
 

@@ -3,13 +3,13 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
+from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models
 
-from kitecore.card import CARD_VERSION
-from kitecore.card import Card as CoreCard
 from kitecore.steps import Frame
-from kiteglass.putting_away import PutAway
+from kitecore.takes.card import CARD_VERSION
+from kitecore.takes.card import Card as CoreCard
 from people.models import Person
 from pictures.models import Picture
 
@@ -20,14 +20,14 @@ class CardQuerySet(models.QuerySet["Card"]):
         return self.filter(owner=person, removed=None)
 
 
-class Card(PutAway):
+class Card(SoftDeleted):
     """A take's steps, saved by a person to be used on other pictures."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="cards")
     name = models.CharField(max_length=60)
     note = models.TextField(blank=True, default="")
-    #: kitecore.card.Card.steps
+    #: kitecore.takes.card.Card.steps
     steps = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
     modified = models.DateTimeField(auto_now=True)

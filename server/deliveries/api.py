@@ -9,12 +9,16 @@ from pathlib import Path
 from typing import BinaryIO, Literal
 
 from asgiref.sync import sync_to_async
+from common.errors import Conflict, Refused
+from common.names import safe_name
+from common.ordering import Ordering
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import StreamingHttpResponse
 from django.shortcuts import aget_object_or_404, get_object_or_404
 from django.utils.http import content_disposition_header
 from ninja import Router, Status
+from rendering.speed import seconds_for
 
 from deliveries.bundle import bundle
 from deliveries.events import delivery_events
@@ -24,13 +28,10 @@ from deliveries.names import free_name
 from deliveries.orders import default_name, fitted_to, order_delivery, order_panels
 from deliveries.queue import call_off, enqueue, last_position, pause, put_in_order, resume
 from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate, FilesIn, OutputIn, OutputOut, Which
-from deliveries.speed import seconds_for
 from jobs.models import Job
-from kiteglass.errors import Conflict, Refused
-from kiteglass.order import Order
+from kitecore.delivery.encode import encoder_for
 from people.models import Person
 from people.signed_in import PersonRequest, signed_in
-from pictures.names import safe_name
 from takes.models import Take
 
 router = Router(tags=["deliveries"])
@@ -43,16 +44,16 @@ def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> 
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
     resolved = take.plan()
     size = wanted.spec.final_size(resolved.size, take.picture.facts["ppi"])
-    wanted.spec.check(size)
-    bands = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}[take.picture.facts["colour"]]
+    encoder = encoder_for(wanted.spec)
+    encoder.check(size)
     name = wanted.name or default_name(take, resolved, wanted.spec)
     return Estimate(
         name=free_name(take.picture.job, name, wanted.spec.format),
-        bytes=wanted.spec.estimated_bytes(size, bands),
+        bytes=encoder.estimated_bytes(size, take.picture.bands),
         width=size.width,
         height=size.height,
         seconds=seconds_for(resolved.work, resolved.size.pixels),
-        bits=wanted.spec.bits,
+        bits=encoder.bits,
     )
 
 
@@ -151,7 +152,7 @@ def queue(request: PersonRequest) -> QuerySet[Delivery]:
 
 
 @router.put("/queue/order", response=list[DeliveryOut])
-def order_queue(request: PersonRequest, order: Order) -> QuerySet[Delivery]:
+def order_queue(request: PersonRequest, order: Ordering) -> QuerySet[Delivery]:
     """Have what waits made in this order."""
     put_in_order(Delivery.objects.of(request.auth), [str(one) for one in order.ids])
     return queue(request)

@@ -5,22 +5,23 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
+from common.background import State
 from django.template.loader import render_to_string
 from django.utils import timezone
 from pydantic import BaseModel, Field
 
 from deliveries.models import Delivery
 from jobs.models import Job
-from kitecore.engines import engine_named
 from kitecore.errors import KiteError
 from kitecore.steps import AnyStep
-from kitecore.take import plan
-from kiteglass.errand import State
+from kitecore.steps.base import EngineUse
+from kitecore.takes.plan import plan
 from reports.models import Report
 
 
 class EngineUsed(BaseModel):
     engine: str
+    kind: str
     version: str | None = Field(
         description="Beginning of the SHA-256 of its network; null if it is on the shelf no more."
     )
@@ -28,6 +29,7 @@ class EngineUsed(BaseModel):
 
 class StepDone(BaseModel):
     kind: str
+    did: str = Field(description="In plain words.")
     settings: dict[str, Any]
     engines: list[EngineUsed]
 
@@ -81,28 +83,26 @@ def _entry(delivery: Delivery) -> Entry:
         file=delivery.name, sha256=delivery.sha256, bytes=delivery.bytes or 0, width=delivery.width,
         height=delivery.height, written=delivery.spec, delivered=delivery.finished, source=picture.name,
         source_sha256=picture.original_id, source_width=picture.size.width, source_height=picture.size.height,
-        take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on],
+        take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()],
         measured=_measured(delivery),
     )  # fmt: skip
 
 
 def _done(step: AnyStep) -> StepDone:
-    settings = step.model_dump(mode="json", exclude={"kind", "on"}, exclude_none=True)
-    names = [settings[name] for name in ("engine",) if name in settings]
-    if blend := settings.get("blend"):
-        names.append(blend["engine"])
-    return StepDone(kind=step.kind, settings=settings, engines=[_used(name) for name in names])
+    return StepDone(
+        kind=step.kind, did=step.sentence(), settings=step.model_dump(mode="json", exclude={"kind", "on"}, exclude_none=True),
+        engines=[_used(use) for use in step.engines_used()],
+    )  # fmt: skip
 
 
-def _used(name: str) -> EngineUsed:
-    for kind in ("enlarge", "denoise", "repair", "deblur"):
-        try:
-            engine = engine_named(name, kind)
-        except KiteError:
-            continue
-        network = engine.manifest.network
-        return EngineUsed(engine=name, version=network.sha256[:16] if network else engine.fingerprint)
-    return EngineUsed(engine=name, version=None)
+def _used(use: EngineUse) -> EngineUsed:
+    try:
+        engine = use.engine()
+    except KiteError:
+        return EngineUsed(engine=use.name, kind=use.kind, version=None)
+    network = engine.manifest.network
+    version = network.sha256[:16] if network else engine.fingerprint
+    return EngineUsed(engine=use.name, kind=use.kind, version=version)
 
 
 def _measured(delivery: Delivery) -> list[Departure] | None:
@@ -132,15 +132,6 @@ def page(ledger: Ledger) -> str:
 
 
 def _told(step: StepDone) -> str:
-    """A step and its plain settings in a line; strokes of masks are counted."""
-    parts = []
-    for name, value in step.settings.items():
-        if name == "mask":
-            parts.append(f"in {len(value['strokes'])} painted strokes")
-        elif isinstance(value, dict):
-            inner = ", ".join(f"{key} {one}" for key, one in value.items() if one is not None)
-            parts.append(f"{name.replace('_', ' ')}: {inner}")
-        elif name != "engine" and value not in (0, False, [], ""):
-            parts.append(f"{name.replace('_', ' ')} {value}")
-    engines = [f"{one.engine} ({one.version or 'no longer on the shelf'})" for one in step.engines]
-    return f"{step.kind}{' with ' + ' and '.join(engines) if engines else ''}{': ' + '; '.join(parts) if parts else ''}"
+    """What a step did, and the weights it was done with, in a line."""
+    versions = ", ".join(f"{one.engine} {one.version or 'is not on the shelf any more'}" for one in step.engines)
+    return f"{step.did[:1].upper()}{step.did[1:]}{f' ({versions})' if versions else ''}"

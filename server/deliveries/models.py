@@ -7,8 +7,9 @@ from django.conf import settings
 from django.db import models
 
 from jobs.models import Job
-from kitecore.output import ENDINGS, OutputSpec
-from kitecore.take import Take as CoreTake
+from kitecore.delivery.encode import ending_of
+from kitecore.delivery.spec import OutputSpec
+from kitecore.takes.take import Take as CoreTake
 from people.models import Person
 from pictures.models import Picture
 
@@ -42,9 +43,9 @@ class Delivery(models.Model):
     picture = models.ForeignKey(Picture, on_delete=models.PROTECT, related_name="deliveries")
     batch = models.ForeignKey("batches.Batch", null=True, on_delete=models.PROTECT, related_name="deliveries")
     take_name = models.CharField(max_length=60)
-    #: kitecore.take.Take.steps, as they were
+    #: kitecore.takes.take.Take.steps, as they were
     steps = models.JSONField()
-    #: kitecore.output.OutputSpec
+    #: kitecore.delivery.spec.OutputSpec
     spec = models.JSONField()
     #: The file's name, free within its job when it was given.
     name = models.CharField(max_length=255)
@@ -94,7 +95,7 @@ class Delivery(models.Model):
 
     @property
     def path(self) -> Path:
-        return self.folder / f"file{ENDINGS[self.core_spec.format]}"
+        return self.folder / f"file{ending_of(self.core_spec.format)}"
 
     @property
     def core_take(self) -> CoreTake:
@@ -116,7 +117,7 @@ class SavedOutput(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="outputs")
     name = models.CharField(max_length=60)
-    #: kitecore.output.OutputSpec
+    #: kitecore.delivery.spec.OutputSpec
     spec = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 import re
 from pathlib import PurePath
 
+from common.names import safe_name
+
 from jobs.models import Job
-from kitecore.output import ENDINGS, FORMAT_OF_ENDING, Format
-from pictures.names import safe_name
+from kitecore.delivery.encode import ending_of, format_of_ending
+from kitecore.delivery.spec import Format
 
 _NOT_IN_NAMES = re.compile(r'[/\\<>:"|?*]')
 
@@ -19,11 +21,11 @@ def free_name(job: Job, wanted: str, form: Format) -> str:
     """
     replaced = re.sub(r"-{2,}", "-", _NOT_IN_NAMES.sub("-", wanted)).lstrip(" .-")
     stem = PurePath(safe_name(replaced, "picture"))
-    known = stem.suffix.lower() in FORMAT_OF_ENDING
+    known = format_of_ending(stem.suffix.lower()) is not None
     base = stem.stem if known else stem.name
     taken = {name.lower() for name in job.deliveries.values_list("name", flat=True)}
     for number in range(1, len(taken) + 2):
-        name = f"{base}{'' if number == 1 else f' {number}'}{ENDINGS[form]}"
+        name = f"{base}{'' if number == 1 else f' {number}'}{ending_of(form)}"
         if name.lower() not in taken:
             return name
     raise AssertionError("one more name than there are files must be free")

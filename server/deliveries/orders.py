@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+import uuid
 from pathlib import Path
 
+from common.errors import Conflict, Refused
 from django.db import IntegrityError, transaction
 from django.utils import timezone
+from rendering.speed import seconds_for
 
-from batches.models import Batch
 from deliveries.models import Delivery
 from deliveries.names import free_name
 from deliveries.queue import enqueue, last_position
-from deliveries.speed import seconds_for
 from jobs.orders import PrintOrder
-from kitecore.output import OutputSpec
-from kitecore.steps import Enlarge, Frame
+from kitecore.delivery.encode import encoder_for
+from kitecore.delivery.spec import OutputSpec
+from kitecore.steps import Enlarge
 from kitecore.steps.enlarge import ByPrint
-from kitecore.take import Plan
-from kiteglass.errors import Conflict, Refused
+from kitecore.takes.plan import Plan
 from people.name_template import filled
 from pictures.models import Picture
 from takes.models import Take
@@ -27,7 +28,7 @@ def default_name(take: Take, resolved: Plan, spec: OutputSpec, output: str = "")
     """A name made from the owner's template; one that says nothing of a saved ``output`` has its name behind it."""
     template = take.picture.job.owner.defaults.name
     enlarging = next((step for step in resolved.steps if isinstance(step, Enlarge)), None)
-    done = [step.kind for step in resolved.steps if not isinstance(step, Frame) or step != Frame()]
+    done = [step.kind for step in resolved.steps if step.did()]
     face = spec.face_size(resolved.size)
     words = {
         "picture": Path(take.picture.name).stem, "job": take.picture.job.title, "take": take.name,
@@ -50,7 +51,7 @@ def fitted_to(picture: Picture, resolved: Plan, spec: OutputSpec) -> OutputSpec:
     return spec.model_copy(update={"ppi": PrintOrder.model_validate(ordered).ppi}) if ordered else spec
 
 
-def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch: Batch | None = None) -> Delivery:
+def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.UUID | None = None) -> Delivery:
     """Order a file from a take as it is now, last in the queue; later changes of the take do not touch it.
 
     Raises a KiteError if the take was made elsewhere or cannot be done, or the format cannot hold the result.
@@ -59,7 +60,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch: Batch | 
         raise Refused(f"Take {take.name} was made elsewhere and is here to be compared; its file is with you already.")
     resolved = take.plan()
     size = spec.final_size(resolved.size, take.picture.facts["ppi"])
-    spec.check(size)
+    encoder_for(spec).check(size)
     job = take.picture.job
     wanted = name or default_name(take, resolved, spec)
     # Two orders at the same moment may find the same name free; the later one looks again.
@@ -71,7 +72,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch: Batch | 
                     steps=take.state.steps if take.state else [], spec=spec.model_dump(mode="json"),
                     width=size.width, height=size.height, work=resolved.work,
                     expected_seconds=seconds_for(resolved.work, resolved.size.pixels), position=last_position(),
-                    batch=batch,
+                    batch_id=batch_id,
                 )  # fmt: skip
                 enqueue(delivery)
                 job.save(update_fields=["modified"])

@@ -10,7 +10,7 @@ from ninja import Field, Schema
 from pydantic import StringConstraints
 
 from deliveries.models import State
-from kitecore.output import OutputSpec
+from kitecore.delivery.spec import OutputSpec
 
 
 class DeliveryIn(Schema):

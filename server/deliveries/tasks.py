@@ -15,13 +15,14 @@ from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
+from rendering.speed import learn
 
 from deliveries.models import UNFINISHED, Delivery, State
+from kitecore.delivery.write import write_result
 from kitecore.errors import Cancelled, KiteError
-from kitecore.output import write_result
-from kitecore.run import Run
-from kitecore.source import Source
-from kitecore.take import plan
+from kitecore.files.source import Source
+from kitecore.pipeline.run import Run
+from kitecore.takes.plan import plan
 
 log = logging.getLogger(__name__)
 
@@ -134,10 +135,9 @@ def _make(delivery: Delivery) -> None:
         write_result(resolved, source, delivery.core_spec, delivery.path, run, delivery.name)
     with delivery.path.open("rb") as file:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
-    _end(
-        delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest,
-        seconds=time.monotonic() - started,
-    )  # fmt: skip
+    seconds = time.monotonic() - started
+    _end(delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest, seconds=seconds)
+    _patiently(lambda: learn(delivery.work, seconds))
 
 
 @app.task(name="deliver", queue="deliveries")

@@ -7,22 +7,22 @@ from functools import lru_cache
 from typing import Any, Literal
 
 from asgiref.sync import sync_to_async
+from common.errors import Refused
 from django.conf import settings
 from django.db import connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
+from rendering.pool import pool
 
 from engines.shelf import is_own, known_speeds, measured_speed, put_back, take_down
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
 from kitecore.engines.importing import MOST_MANIFEST_BYTES, MOST_NETWORK_BYTES, import_engine
-from kitecore.engines.manifest import Kind
-from kitecore.engines.sample import engine_sample
-from kitecore.run import Run
-from kiteglass.errors import Refused
+from kitecore.engines.kinds import KindName
+from kitecore.pipeline.run import Run
+from kitecore.takes.engine_sample import engine_sample
 from people.signed_in import PersonRequest, signed_in
-from viewing.desk import desk
 
 router = Router(tags=["engines"])
 
@@ -31,7 +31,7 @@ class EngineOut(Schema):
     id: str
     name: str
     purpose: str
-    kind: Kind
+    kind: KindName
     factors: list[int]
     network: bool
     own: bool
@@ -89,7 +89,7 @@ async def sample(request: PersonRequest, name: str, side: Literal["before", "aft
     def work(run: Run) -> bytes:
         return _sample(name, fingerprint, side)
 
-    response = HttpResponse(await desk.render(uuid.uuid4().hex, 0, work), content_type="image/webp")
+    response = HttpResponse(await pool.render(uuid.uuid4().hex, 0, work), content_type="image/webp")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 
@@ -105,7 +105,7 @@ async def measure(request: PersonRequest, name: str) -> SpeedOut:
         finally:
             connection.close()
 
-    speed = await desk.render(uuid.uuid4().hex, 0, work)
+    speed = await pool.render(uuid.uuid4().hex, 0, work)
     return SpeedOut(source_megapixels_per_second=round(speed / 1e6, 4))
 
 

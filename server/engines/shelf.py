@@ -6,13 +6,12 @@ import shutil
 import time
 
 import numpy as np
+from common.errors import Refused
 from django.conf import settings
 
 from engines.models import EngineSpeed
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
-from kitecore.engines.manifest import MAPS, PICTURE_PLANES
-from kiteglass.errors import Refused
 
 #: Pixels a side of the region whose time is taken, and how often; the best counts.
 _SIDE, _TIMES = 256, 3
@@ -58,8 +57,8 @@ def measured_speed(engine: Engine) -> float:
     if manifest.network is None:
         raise Refused(f"{manifest.name} runs no network; there is nothing to measure.")
     random = np.random.default_rng(1)
-    picture = random.random((_SIDE, _SIDE, PICTURE_PLANES[manifest.kind]), np.float32)
-    maps = np.ones((_SIDE, _SIDE, len(MAPS[manifest.kind])), np.float32)
+    picture = random.random((_SIDE, _SIDE, manifest.does.planes), np.float32)
+    maps = np.ones((_SIDE, _SIDE, len(manifest.does.maps)), np.float32)
     factor = 4 if 4 in manifest.factors else manifest.factors[-1]
     best = float("inf")
     for _ in range(_TIMES):

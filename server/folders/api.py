@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
+from common.errors import Refused
 from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
@@ -13,9 +14,8 @@ from cards.models import Card
 from folders.models import Arrival, HandOff
 from folders.roots import confined, roots
 from jobs.models import Job
-from kitecore.output import OutputSpec
-from kitecore.steps.base import Percent
-from kiteglass.errors import Refused
+from kitecore.delivery.spec import OutputSpec
+from kitecore.values import Percent
 from people.signed_in import PersonRequest
 
 router = Router(tags=["folders"])
@@ -135,5 +135,5 @@ def change_hand_off(request: PersonRequest, hand_off_id: uuid.UUID, change: Hand
 @router.delete("/hand-offs/{hand_off_id}", response={204: None})
 def end_hand_off(request: PersonRequest, hand_off_id: uuid.UUID) -> Status[None]:
     """Hand a folder off no more. Its pictures and files stay where they are."""
-    get_object_or_404(HandOff.objects.of(request.auth), id=hand_off_id).put_away()
+    get_object_or_404(HandOff.objects.of(request.auth), id=hand_off_id).soft_delete()
     return Status(204, None)

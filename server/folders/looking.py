@@ -17,6 +17,7 @@ from pathlib import Path
 from uuid import uuid4
 
 from django.db import close_old_connections, connection, transaction
+from intake.receiving import take_in
 
 from batches.models import Batch
 from batches.treatment import NotReadYet
@@ -25,7 +26,6 @@ from deliveries.orders import fitted_to, order_delivery
 from folders.models import Arrival, HandOff, Return
 from folders.roots import confined, inside
 from kitecore.errors import KiteError
-from pictures.intake import take_in
 from readings.models import PictureReading
 from takes.models import Take
 
@@ -124,7 +124,7 @@ def _order(hand_off: HandOff) -> None:
         try:
             with transaction.atomic():
                 take = treatment.take(picture)
-                order_delivery(take, fitted_to(picture, take.plan(), hand_off.core_spec), batch=_batch(hand_off))
+                order_delivery(take, fitted_to(picture, take.plan(), hand_off.core_spec), batch_id=_batch(hand_off).id)
                 Arrival.objects.filter(id=arrival.id).update(ordered=True)
         except NotReadYet:
             failed = PictureReading.objects.filter(original=picture.original, state="failed").first()

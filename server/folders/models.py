@@ -2,6 +2,7 @@ from __future__ import annotations
 
 import uuid
 
+from common.soft_delete import SoftDeleted
 from django.db import models
 
 from batches.models import Batch
@@ -9,8 +10,7 @@ from batches.treatment import Treatment
 from cards.models import Card
 from deliveries.models import Delivery
 from jobs.models import Job
-from kitecore.output import OutputSpec
-from kiteglass.putting_away import PutAway
+from kitecore.delivery.spec import OutputSpec
 from people.models import Person
 from pictures.models import Picture
 
@@ -20,7 +20,7 @@ class HandOffQuerySet(models.QuerySet["HandOff"]):
         return self.filter(job__owner=person, job__removed=None, removed=None).select_related("job", "card")
 
 
-class HandOff(PutAway):
+class HandOff(SoftDeleted):
     """A folder whose files become pictures of a job, and one where what is delivered of them is laid down."""
 
     class Treat(models.TextChoices):
@@ -41,7 +41,7 @@ class HandOff(PutAway):
     treat = models.CharField(max_length=10, choices=Treat, default=Treat.NOTHING)
     card = models.ForeignKey(Card, null=True, on_delete=models.PROTECT, related_name="+")
     strength = models.FloatField(default=100)
-    #: kitecore.output.OutputSpec of what is delivered at once.
+    #: kitecore.delivery.spec.OutputSpec of what is delivered at once.
     spec = models.JSONField(default=dict)
     batch = models.ForeignKey(Batch, null=True, on_delete=models.PROTECT, related_name="+")
     #: Why it cannot be looked into at present.

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from common.errors import Refused
 from django.conf import settings
-
-from kiteglass.errors import Refused
 
 
 def roots() -> list[Path]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from datetime import datetime
 
-from django.db.models import Count, Q, QuerySet
+from django.db.models import Count, Prefetch, Q, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
@@ -38,11 +38,9 @@ class JobOut(JobIn):
 
 
 def _listed(request: PersonRequest) -> QuerySet[Job]:
-    from django.db.models import Prefetch
-
-    from pictures.models import Picture
-
-    shown = Prefetch("pictures", queryset=Picture.objects.filter(removed=None), to_attr="shown_pictures")
+    # Pictures stand above jobs; what is asked of them here goes by the relation.
+    pictures = Job._meta.get_field("pictures").related_model
+    shown = Prefetch("pictures", queryset=pictures._default_manager.filter(removed=None), to_attr="shown_pictures")
     return Job.objects.of(request.auth).prefetch_related(shown).annotate(
         picture_count=Count("pictures", filter=Q(pictures__removed=None), distinct=True),
         delivery_count=Count("deliveries", filter=Q(deliveries__state="done"), distinct=True),
@@ -78,12 +76,12 @@ def change_job(request: PersonRequest, job_id: uuid.UUID, job: JobIn) -> Job:
 def remove_job(request: PersonRequest, job_id: uuid.UUID) -> Status[None]:
     """Put a job away. Its files stay; ``restore`` brings it back."""
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
-    job.put_away()
+    job.soft_delete()
     return Status(204, None)
 
 
 @router.post("/jobs/{job_id}/restore", response=JobOut)
 def restore_job(request: PersonRequest, job_id: uuid.UUID) -> Job:
     job = get_object_or_404(Job, id=job_id, owner=request.auth)
-    job.bring_back()
+    job.restore()
     return _listed(request).get(id=job_id)

@@ -2,10 +2,10 @@ from __future__ import annotations
 
 import uuid
 
+from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models
 
-from kiteglass.putting_away import PutAway
 from people.models import Person
 
 
@@ -15,7 +15,7 @@ class JobQuerySet(models.QuerySet["Job"]):
         return self.filter(owner=person, removed=None)
 
 
-class Job(PutAway):
+class Job(SoftDeleted):
     """One client order: its pictures, what was ordered, its deliveries."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+from common.errors import Conflict, Refused, TooMany
 from django.db import OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
+from suggestions.api import router as suggestions
 
 from batches.api import router as batches
 from cards.api import router as cards
@@ -17,16 +19,16 @@ from engines.api import router as engines
 from folders.api import router as folders
 from jobs.api import router as jobs
 from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
-from kiteglass.errors import Conflict, Refused, TooMany
 from people.api import router as people
-from pictures.api import router as pictures
 from printers.api import router as printers
 from prints.api import router as prints
-from readings.api import router as readings
 from reports.api import router as reports
 from spots.api import router as spots
 from takes.api import router as takes
+from takes.arrival import router as pictures
+from takes.blur import router as blur
 from viewing.api import router as viewing
+from viewing.measures import router as measures
 
 api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
 
@@ -34,13 +36,15 @@ for router in (
     people,
     jobs,
     pictures,
-    readings,
+    suggestions,
     takes,
+    blur,
     cards,
     spots,
     reports,
     engines,
     viewing,
+    measures,
     prints,
     printers,
     deliveries,
@@ -62,14 +66,14 @@ _STATUS: list[tuple[type[Exception], int]] = [
 ]
 
 
-def _say(request: HttpRequest, message: str, status: int) -> HttpResponse:
-    return api.create_response(request, {"message": message}, status=status)
+def _say(request: HttpRequest, code: str, message: str, status: int) -> HttpResponse:
+    return api.create_response(request, {"code": code, "message": message}, status=status)
 
 
 @api.exception_handler(KiteError)
 def _kite_error(request: HttpRequest, error: KiteError) -> HttpResponse:
     status = next(status for kind, status in _STATUS if isinstance(error, kind))
-    return _say(request, str(error), status)
+    return _say(request, error.code, str(error), status)
 
 
 @api.exception_handler(ValidationError)
@@ -78,23 +82,23 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     place = " ".join(str(part) for part in fault["loc"][1:] if not isinstance(part, int)) or "request"
     given = fault.get("input")
     shown = f" (given: {given!r})" if isinstance(given, str | int | float) else ""
-    return _say(request, f"The setting “{place}” is not usable: {fault['msg'].rstrip('.')}{shown}.", 422)
+    return _say(request, "invalid", f"The setting “{place}” is not usable: {fault['msg'].rstrip('.')}{shown}.", 422)
 
 
 @api.exception_handler(AuthenticationError)
 def _unknown(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-    return _say(request, "You are signed out; sign in to go on.", 401)
+    return _say(request, "signed-out", "You are signed out; sign in to go on.", 401)
 
 
 @api.exception_handler(Http404)
 def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
-    return _say(request, "This is not here, or it is not yours.", 404)
+    return _say(request, "missing", "This is not here, or it is not yours.", 404)
 
 
 @api.exception_handler(OperationalError)
 def _no_database(request: HttpRequest, error: OperationalError) -> HttpResponse:
     connection.close()
-    return _say(request, "The database does not answer. Nothing is lost; try again in a moment.", 503)
+    return _say(request, "no-database", "The database does not answer. Nothing is lost; try again in a moment.", 503)
 
 
 class Health(Schema):

@@ -65,17 +65,19 @@ INSTALLED_APPS = [
     "people",
     "jobs",
     "pictures",
+    "rendering",
+    "readings",
     "takes",
     "cards",
     "spots",
-    "readings",
     "reports",
-    "viewing",
     "engines",
     "printers",
-    "batches",
+    "viewing",
     "deliveries",
+    "batches",
     "folders",
+    "kiteglass",
 ]
 # Every one of these works asynchronously: a sync one would keep the viewer's tiles from being called off.
 MIDDLEWARE = [
@@ -128,7 +130,7 @@ FOLDERS = [path for path in os.environ.get("KITE_FOLDERS", str(HOME / "folders")
 REGION_CACHE = HOME / "regions"
 REGION_CACHE_BYTES = int(float(os.environ.get("KITE_REGION_CACHE_GB", "2")) * 1e9)
 #: What slow steps computed, kept in the memory of the web process.
-KEPT_BYTES = int(float(os.environ.get("KITE_KEPT_GB", "1")) * 1e9)
+STAGE_CACHE_BYTES = int(float(os.environ.get("KITE_KEPT_GB", "1")) * 1e9)
 MOST_UPLOAD_BYTES = int(float(os.environ.get("KITE_MOST_UPLOAD_GB", "4")) * 1e9)
 #: Regions rendered at the same time for all viewers together.
 RENDERS_AT_ONCE = int(os.environ.get("KITE_RENDERS_AT_ONCE", "2"))

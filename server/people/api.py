@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from common.errors import Refused
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
@@ -9,7 +10,6 @@ from ninja import Router, Schema
 from ninja.utils import check_csrf
 
 from kitecore.engines import engine_named
-from kiteglass.errors import Refused
 from people import throttle
 from people.defaults import Defaults
 from people.name_template import check_template

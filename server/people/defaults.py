@@ -6,9 +6,9 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from kitecore.output import OutputSpec
-from kitecore.steps.base import EngineId
+from kitecore.delivery.spec import OutputSpec
 from kitecore.steps.enlarge import LARGEST_FACTOR, LONGEST_SIDE, SMALLEST_FACTOR
+from kitecore.values import EngineId
 
 #: What a name may be made of; see deliveries.names.
 NAME_TEMPLATE = "{picture} {width}x{height}"

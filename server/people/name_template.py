@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from kiteglass.errors import Refused
+from common.errors import Refused
 
 #: What can stand in braces, and what it stands for.
 NAME_WORDS = {

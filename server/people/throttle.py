@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import hashlib
 
+from common.errors import TooMany
 from django.core.cache import cache
-
-from kiteglass.errors import TooMany
 
 FAILURES = 5
 WAIT_SECONDS = 60

@@ -3,12 +3,13 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
+from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models
 
 from jobs.models import Job
-from kitecore.geometry import Size
-from kiteglass.putting_away import PutAway
+from kitecore.files.source import BANDS
+from kitecore.pipeline.geometry import Size
 from people.models import Person
 
 
@@ -34,7 +35,7 @@ class PictureQuerySet(models.QuerySet["Picture"]):
         return self.filter(job__owner=person, job__removed=None, removed=None).select_related("original__reading")
 
 
-class Picture(PutAway):
+class Picture(SoftDeleted):
     """One source file in a job."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -42,7 +43,7 @@ class Picture(PutAway):
     original = models.ForeignKey(Original, on_delete=models.PROTECT, related_name="pictures")
     #: The file's name as it came, without any folder.
     name = models.CharField(max_length=255)
-    #: kitecore.source.Facts
+    #: kitecore.files.source.Facts
     facts = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
 
@@ -58,3 +59,8 @@ class Picture(PutAway):
     @property
     def size(self) -> Size:
         return Size(self.facts["width"], self.facts["height"])
+
+    @property
+    def bands(self) -> int:
+        """Samples of a pixel, alpha included."""
+        return BANDS[self.facts["colour"]]

@@ -5,13 +5,13 @@ from __future__ import annotations
 import hashlib
 import uuid
 
+from common.files import write_whole
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
+from kitecore.colour.soft_proof import LARGEST_PROFILE, printer_of
 from kitecore.errors import TooLarge
-from kitecore.proof import LARGEST_PROFILE, printer_of
-from kiteglass.files import write_whole
 from people.signed_in import PersonRequest
 from printers.models import PrinterProfile
 from printers.shelf import SHIPPED, shipped
@@ -58,7 +58,7 @@ def bring_printer(request: PersonRequest) -> Status[PrinterOut]:
 @router.delete("/printers/{printer_id}", response={204: None})
 def remove_printer(request: PersonRequest, printer_id: uuid.UUID) -> Status[None]:
     """Take a printer off the list; bringing its profile again brings it back."""
-    get_object_or_404(PrinterProfile.objects.of(request.auth), id=printer_id).put_away()
+    get_object_or_404(PrinterProfile.objects.of(request.auth), id=printer_id).soft_delete()
     return Status(204, None)
 
 

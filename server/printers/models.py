@@ -3,10 +3,10 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
+from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models
 
-from kiteglass.putting_away import PutAway
 from people.models import Person
 
 
@@ -15,7 +15,7 @@ class PrinterProfileQuerySet(models.QuerySet["PrinterProfile"]):
         return self.filter(owner=person, removed=None)
 
 
-class PrinterProfile(PutAway):
+class PrinterProfile(SoftDeleted):
     """The ICC profile of a printer that a person proofs for; its bytes lie on the disk under their hash."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)

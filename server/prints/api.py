@@ -8,9 +8,9 @@ from typing import Literal
 from django.shortcuts import get_object_or_404
 from ninja import Field, Query, Router, Schema
 
-from kitecore.geometry import Size
+from kitecore.delivery.print_needs import PAPERS, PaperName, PrintNeed, PrintSize, all_needs, need_of, sharpening_for
 from kitecore.lengths import Unit
-from kitecore.printing import PAPERS, PaperName, PrintNeed, PrintSize, all_needs, need_of, sharpening_for
+from kitecore.pipeline.geometry import Size
 from kitecore.steps import Sharpen
 from people.signed_in import PersonRequest
 from takes.models import Take

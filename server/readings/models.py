@@ -1,9 +1,9 @@
 from __future__ import annotations
 
+from common.background import BackgroundMeasurement, State
 from django.db import models
 
 from kitecore.reading import READING_REVISION, Reading
-from kiteglass.errand import Errand, State
 from pictures.models import Original
 
 
@@ -12,7 +12,7 @@ def current_revision() -> int:
     return READING_REVISION
 
 
-class PictureReading(Errand):
+class PictureReading(BackgroundMeasurement):
     """What was measured in a file: a Reading, kept however many pictures are made of it."""
 
     original = models.OneToOneField(Original, on_delete=models.CASCADE, primary_key=True, related_name="reading")

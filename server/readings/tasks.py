@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from common.background import Progress
 from django.conf import settings
 from procrastinate.contrib.django import app
 
+from kitecore.files.source import Source
+from kitecore.pipeline.run import Run
 from kitecore.reading import READING_REVISION, Reading, read_picture
-from kitecore.run import Run
-from kitecore.source import Source
-from kiteglass.errand import Progress
 from pictures.models import Original
 from readings.models import PictureReading
 

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
 
-from kitecore.fidelity import FidelityReport
+from kitecore.comparison.fidelity import FidelityReport
 from people.signed_in import PersonRequest
 from reports.models import Report
 from reports.tasks import report as measure

@@ -2,23 +2,23 @@ from __future__ import annotations
 
 import uuid
 
+from common.background import BackgroundMeasurement
 from django.db import models
 
-from kitecore.take import Plan, plan
-from kitecore.take import Take as CoreTake
-from kiteglass.errand import Errand
+from kitecore.takes.plan import Plan, plan
+from kitecore.takes.take import Take as CoreTake
 from pictures.models import Picture
 from takes.models import OutsideFile
 
 
-class Report(Errand):
+class Report(BackgroundMeasurement):
     """How faithful one treatment is to its picture: a FidelityReport, kept for these very steps."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     picture = models.ForeignKey(Picture, on_delete=models.CASCADE, related_name="reports")
     #: The chain of the treatment: everything that decides its pixels.
     chain = models.CharField(max_length=64)
-    #: kitecore.take.Take
+    #: kitecore.takes.take.Take
     take = models.JSONField()
     #: What is measured instead of steps, if the take was made elsewhere.
     outside = models.ForeignKey(OutsideFile, null=True, on_delete=models.CASCADE, related_name="reports")

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from common.background import Progress, State
 from django.conf import settings
 from procrastinate.contrib.django import app
 
-from kitecore.fidelity import FidelityReport, report_of
-from kitecore.run import Run
-from kitecore.source import Source
-from kiteglass.errand import Progress, State
+from kitecore.comparison.fidelity import FidelityReport, report_of
+from kitecore.files.source import Source
+from kitecore.pipeline.run import Run
+from kitecore.takes.render import result_stage
 from reports.models import Report
 
 
@@ -27,7 +28,7 @@ def report(key: str) -> None:
     def work(progress: Progress) -> FidelityReport:
         with Source(row.picture.original.path, settings.SCRATCH, row.picture.name) as source:
             resolved = row.plan()
-            framed, result = resolved.framed.stage(source.stage()), resolved.stage(source.stage())
+            framed, result = result_stage(resolved.framed, source.stage()), result_stage(resolved, source.stage())
             return report_of(framed, result, source.header.profile, Run(), progress)
 
     row.perform(work, called="report")

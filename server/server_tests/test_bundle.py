@@ -8,11 +8,11 @@ import json
 from zipfile import ZipFile
 
 from asgiref.sync import async_to_sync
+from common.background import State
 from django.http import StreamingHttpResponse
 
 from deliveries.models import Delivery
 from deliveries.tasks import deliver
-from kiteglass.errand import State
 from reports.models import Report
 from server_tests.base import ServerTestCase, plain, png_bytes
 from takes.models import Take
@@ -70,6 +70,27 @@ class BundleTest(ServerTestCase):
         entry = json.loads(archive.read("ledger.json"))["files"][0]
         self.assertEqual(entry["measured"][0]["value"], 41.235)
         self.assertIn("As good as the source.", archive.read("ledger.html").decode())
+
+    def test_a_give_back_is_told_in_words_with_the_engines_inside_it(self) -> None:
+        mask = {"strokes": [{"points": [[10, 10]], "size": 20}]}
+        inside = [{"kind": "denoise", "luminance": 40}, plain(2) | {"engine": "crisp"}]
+        self.delivered(plain(2), {"kind": "give-back", "of": "B", "steps": inside, "mask": mask})
+        archive = self.bundle()
+        page = archive.read("ledger.html").decode()
+        for structure in ("{", "[", "&#x27;", "None", "kind", "no longer on the shelf"):
+            self.assertNotIn(structure, page.split("</style>")[1])
+        self.assertIn("Take B given back (noise taken away by Denoise: 40 % of the luminance noise", page)
+        self.assertIn("in 1 painted stroke", page)
+        entry = json.loads(archive.read("ledger.json"))["files"][0]
+        self.assertEqual([one["engine"] for one in entry["steps"][1]["engines"]], ["denoise", "crisp"])
+        self.assertTrue(all(one["version"] for one in entry["steps"][1]["engines"]))
+
+    def test_an_engine_that_is_gone_is_said_to_be(self) -> None:
+        delivery = self.delivered(plain(2))
+        delivery.steps = [plain(2) | {"engine": "once-there"}]
+        delivery.save()
+        archive = self.bundle()
+        self.assertIn("once-there is not on the shelf any more", archive.read("ledger.html").decode())
 
     def test_names_of_people_cannot_break_the_page(self) -> None:
         self.job.client = "<script>alert(1)</script>"

@@ -150,7 +150,7 @@ class DeliveriesTest(Ordering, ServerTestCase):
         self.assertEqual((delivery.state, delivery.attempt), (State.RUNNING, 7))
 
     def overtake(self, delivery: Delivery):  # type: ignore[no-untyped-def]
-        from kitecore.take import plan
+        from kitecore.takes.plan import plan
 
         def overtaken(*arguments: object) -> object:
             Delivery.objects.filter(id=delivery.id).update(attempt=7)
@@ -178,7 +178,7 @@ class DeliveriesTest(Ordering, ServerTestCase):
 
     def test_a_full_disk_is_a_sentence_and_harms_nothing(self) -> None:
         delivery = self.ordered()
-        with mock.patch("kitecore.output.free_bytes", return_value=10):
+        with mock.patch("kitecore.delivery.write.free_bytes", return_value=10):
             self.run_task(delivery)
         self.assertEqual(delivery.state, State.FAILED)
         self.assertIn("Free some space", delivery.message)

@@ -90,13 +90,13 @@ class ShelfTest(CommittedTestCase):
         self.assertEqual(self.client.get("/api/engines/faithful/sample/after.webp").status_code, 401)
 
 
-class DriftTest(CommittedTestCase):
-    def test_holding_lowers_the_drift_of_a_take(self) -> None:
-        drifts = []
+class ColourShiftTest(CommittedTestCase):
+    def test_holding_lowers_the_colour_shift_of_a_take(self) -> None:
+        shifts = []
         for hold in (0, 100):
             _, take = self.picture_and_take(steps=[plain(4) | {"engine": "faithful", "hold": hold}])
-            drift = self.client.get(f"/api/takes/{take.id}/drift").json()
-            self.assertGreaterEqual(drift["most"], drift["mean"])
-            drifts.append(drift["mean"])
-        self.assertLess(drifts[1], drifts[0])
-        self.assertEqual(self.as_stranger().get(f"/api/takes/{take.id}/drift").status_code, 404)
+            shift = self.client.get(f"/api/takes/{take.id}/colour-shift").json()
+            self.assertGreaterEqual(shift["most"], shift["mean"])
+            shifts.append(shift["mean"])
+        self.assertLess(shifts[1], shifts[0])
+        self.assertEqual(self.as_stranger().get(f"/api/takes/{take.id}/colour-shift").status_code, 404)

@@ -1,12 +1,13 @@
 import hashlib
+import os
 from unittest import mock
 from urllib.parse import quote
 
+from common.names import safe_name
 from django.test import override_settings
 
 from jobs.models import Job
 from pictures.models import Original, Picture
-from pictures.names import safe_name
 from server_tests.base import ServerTestCase, png_bytes
 
 
@@ -34,7 +35,7 @@ class UploadTest(ServerTestCase):
 
     def test_what_cannot_be_used_gets_a_sentence_and_leaves_nothing(self) -> None:
         whole = png_bytes(200, 200)
-        with mock.patch("kitecore.source.MOST_MEGAPIXELS", 0.03):
+        with mock.patch.dict(os.environ, {"KITE_MOST_MEGAPIXELS": "0.03"}):
             self.assertRegex(self.refused(whole, "huge.png", 413), "huge.png says it has 200 × 200 pixels")
         for content, name, said in (
             (b"", "empty.jpg", "empty.jpg is empty"),
@@ -65,7 +66,7 @@ class UploadTest(ServerTestCase):
         self.assertIn("larger than", self.refused(png_bytes(), "big.png", 413))
 
     def test_a_full_disk(self) -> None:
-        with mock.patch("pictures.intake.os.fsync", side_effect=OSError(28, "No space left on device")):
+        with mock.patch("intake.receiving.os.fsync", side_effect=OSError(28, "No space left on device")):
             self.assertIn(
                 "The disk is full; wall.png could not be taken in", self.refused(png_bytes(), "wall.png", 507)
             )

@@ -7,8 +7,8 @@ from typing import Any
 import numpy as np
 import pyvips
 
-from kitecore.colour import srgb_profile
-from kitecore.proof import MADE_UP, Proof, printer_of, proof_image
+from kitecore.colour.icc import srgb_profile
+from kitecore.colour.soft_proof import MADE_UP, Proof, printer_of, proof_image
 from server_tests.base import CommittedTestCase, plain, png_bytes
 
 

@@ -8,10 +8,10 @@ from unittest import mock
 
 import numpy as np
 import pyvips
+from common.background import State
 from django.utils import timezone
 
 from kitecore.errors import PictureError
-from kiteglass.errand import State
 from pictures.models import Original, Picture
 from readings import tasks
 from readings.models import PictureReading

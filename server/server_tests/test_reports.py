@@ -6,10 +6,10 @@ from datetime import timedelta
 from typing import Any
 from unittest import mock
 
+from common.background import State
 from django.utils import timezone
 
 from kitecore.errors import EngineError
-from kiteglass.errand import State
 from reports import tasks
 from reports.models import Report
 from reports.tasks import report
@@ -52,7 +52,7 @@ class ReportsTest(ServerTestCase):
         self.assertEqual(self.send("get", self.path).json()["message"], "The engine is gone.")
         with (
             mock.patch.object(tasks, "report_of", side_effect=MemoryError),
-            self.assertLogs("kiteglass.errand", "ERROR"),
+            self.assertLogs("common.background", "ERROR"),
         ):
             report.func(str(row.id))
         self.assertIn("unforeseen", self.send("get", self.path).json()["message"])

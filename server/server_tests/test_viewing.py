@@ -5,11 +5,11 @@ import time
 import numpy as np
 import pyvips
 from django.test import SimpleTestCase
+from rendering.pool import RenderPool
 
 from kitecore.errors import Cancelled
-from kitecore.run import Run
+from kitecore.pipeline.run import Run
 from server_tests.base import CommittedTestCase, plain, png_bytes
-from viewing.desk import Desk
 
 FRAME = {
     "kind": "frame",
@@ -63,9 +63,10 @@ class TilesTest(CommittedTestCase):
         left, right = (decoded(tile.content) for tile in tiles[0])
         np.testing.assert_array_equal(left[:, -2:], right[:, :2], "neighbours share their edge")
         seen = np.concatenate([left[:, :-1], right[:, 1:]], axis=1)
-        from kitecore.output import OutputSpec, write_result
-        from kitecore.source import Source
-        from kitecore.take import plan as resolve
+        from kitecore.delivery.spec import OutputSpec
+        from kitecore.delivery.write import write_result
+        from kitecore.files.source import Source
+        from kitecore.takes.plan import plan as resolve
 
         path = self.home / "out.png"
         with Source(take.picture.original.path) as source:
@@ -107,12 +108,10 @@ class TilesTest(CommittedTestCase):
     def test_what_was_computed_is_not_computed_again(self) -> None:
         from unittest import mock
 
-        from kitecore.take import Plan
-
         _, take = self.picture_and_take(png_bytes(seed=int(time.time())), [plain(2)])
         path = f"/api/takes/{take.id}/tiles/{self.plan(take.id)['chain']}/0/0_0.png"
         first = self.client.get(path).content
-        with mock.patch.object(Plan, "stage", side_effect=AssertionError("rendered again")):
+        with mock.patch("rendering.regions.result_stage", side_effect=AssertionError("rendered again")):
             self.assertEqual(self.client.get(path).content, first)
 
 
@@ -128,13 +127,13 @@ class DeskTest(SimpleTestCase):
         return work
 
     def test_a_newer_request_calls_off_the_viewers_older_ones(self) -> None:
-        desk, log = Desk(1), list[str]()
+        pool, log = RenderPool(1), list[str]()
 
         async def both() -> list[object]:
-            older = [asyncio.create_task(desk.render("pane", 1, self.slow(log, f"old {i}"))) for i in range(3)]
-            other = asyncio.create_task(desk.render("elsewhere", 1, lambda run: "other"))
+            older = [asyncio.create_task(pool.render("pane", 1, self.slow(log, f"old {i}"))) for i in range(3)]
+            other = asyncio.create_task(pool.render("elsewhere", 1, lambda run: "other"))
             await asyncio.sleep(0.05)
-            newer = asyncio.create_task(desk.render("pane", 2, lambda run: "new"))
+            newer = asyncio.create_task(pool.render("pane", 2, lambda run: "new"))
             return await asyncio.gather(*older, newer, other, return_exceptions=True)
 
         started = time.monotonic()
@@ -145,10 +144,10 @@ class DeskTest(SimpleTestCase):
         self.assertLess(time.monotonic() - started, 0.9, "the abandoned ones did not run to their end")
 
     def test_a_closed_connection_calls_its_request_off(self) -> None:
-        desk, log = Desk(1), list[str]()
+        pool, log = RenderPool(1), list[str]()
 
         async def leave() -> None:
-            task = asyncio.create_task(desk.render("pane", 1, self.slow(log, "left")))
+            task = asyncio.create_task(pool.render("pane", 1, self.slow(log, "left")))
             await asyncio.sleep(0.05)
             task.cancel()
             await asyncio.gather(task, return_exceptions=True)
@@ -158,7 +157,7 @@ class DeskTest(SimpleTestCase):
         self.assertEqual(log, [])
 
     def test_no_more_than_so_many_at_once(self) -> None:
-        desk, running, most = Desk(2), threading.Semaphore(0), [0, 0]
+        pool, running, most = RenderPool(2), threading.Semaphore(0), [0, 0]
         lock = threading.Lock()
 
         def work(run: Run) -> None:
@@ -171,7 +170,7 @@ class DeskTest(SimpleTestCase):
             running.release()
 
         async def many() -> None:
-            await asyncio.gather(*(desk.render(f"pane {i}", 0, work) for i in range(8)))
+            await asyncio.gather(*(pool.render(f"pane {i}", 0, work) for i in range(8)))
 
         asyncio.run(many())
         self.assertEqual(most[1], 2)

@@ -5,22 +5,22 @@ from __future__ import annotations
 import uuid
 from typing import Any, Literal
 
+from common.errors import Refused
+from common.ordering import Ordering, put_in_order
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
+from rendering.pool import pool
+from rendering.sources import sources
 
 from kitecore.errors import KiteError
-from kitecore.geometry import Place, Size
-from kitecore.run import Run
-from kitecore.spots import propose_spots
-from kiteglass.errors import Refused
-from kiteglass.order import Order, put_in_order
+from kitecore.pipeline.geometry import Place, Size
+from kitecore.pipeline.run import Run
+from kitecore.reading.spots import propose_spots
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
 from spots.models import CheckSpot, Mark
 from takes.models import Take
-from viewing.desk import desk
-from viewing.sources import sources
 
 router = Router(tags=["spots"])
 
@@ -139,7 +139,7 @@ async def propose(request: PersonRequest, picture_id: uuid.UUID) -> Status[list[
         finally:
             connection.close()
 
-    return await desk.render(uuid.uuid4().hex, 0, work)
+    return await pool.render(uuid.uuid4().hex, 0, work)
 
 
 def _nearness(size: Size) -> float:
@@ -148,7 +148,7 @@ def _nearness(size: Size) -> float:
 
 
 @router.post("/pictures/{picture_id}/spots/order", response=list[SpotOut])
-def order_spots(request: PersonRequest, picture_id: uuid.UUID, order: Order) -> list[dict[str, Any]]:
+def order_spots(request: PersonRequest, picture_id: uuid.UUID, order: Ordering) -> list[dict[str, Any]]:
     """Put the spots in this order; those not named follow."""
     picture = _picture(request, picture_id)
     put_in_order(picture.spots.all(), order)
@@ -172,14 +172,14 @@ def change_spot(request: PersonRequest, spot_id: uuid.UUID, change: SpotChange) 
 def remove_spot(request: PersonRequest, spot_id: uuid.UUID) -> Status[None]:
     """Take a spot off; ``restore`` brings it and its marks back."""
     spot = get_object_or_404(CheckSpot.objects.of(request.auth), id=spot_id)
-    spot.put_away()
+    spot.soft_delete()
     return Status(204, None)
 
 
 @router.post("/spots/{spot_id}/restore", response=list[SpotOut])
 def restore_spot(request: PersonRequest, spot_id: uuid.UUID) -> list[dict[str, Any]]:
     spot = get_object_or_404(CheckSpot, id=spot_id, picture__job__owner=request.auth)
-    spot.bring_back()
+    spot.restore()
     return _spots_of(request, spot.picture)
 
 

@@ -2,11 +2,11 @@ from __future__ import annotations
 
 import uuid
 
+from common.soft_delete import SoftDeleted
 from django.db import models
 from django.db.models import Max
 
-from kitecore.geometry import Place
-from kiteglass.putting_away import PutAway
+from kitecore.pipeline.geometry import Place
 from people.models import Person
 from pictures.models import Picture
 from takes.models import Take
@@ -28,7 +28,7 @@ class CheckSpotQuerySet(models.QuerySet["CheckSpot"]):
         )
 
 
-class CheckSpot(PutAway):
+class CheckSpot(SoftDeleted):
     """A pinned place of a picture that must look right in every take of it."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)

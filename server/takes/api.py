@@ -2,34 +2,32 @@
 
 from __future__ import annotations
 
-import time
 import uuid
 from typing import Any, Literal
 
-from django.db import connection, transaction
+from common.errors import Refused
+from common.ordering import Ordering, put_in_order
+from django.db import transaction
 from django.shortcuts import get_object_or_404
+from intake.receiving import received
 from ninja import Field, Query, Router, Schema, Status
+from rendering.sources import sources
+from rendering.speed import seconds_for
 
-from deliveries.speed import seconds_for
-from kitecore.alignment import align
-from kitecore.drift import Drift, measure_drift
+from kitecore.comparison.alignment import align
 from kitecore.engines import engines
 from kitecore.errors import KiteError
-from kitecore.geometry import Region, Size
-from kitecore.run import Run
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.run import Run
 from kitecore.steps import AnyStep, Enlarge
-from kitecore.steps.base import EngineId
-from kitecore.take import MOST_STEPS, plan
-from kitecore.take import Take as CoreTake
-from kiteglass.errors import Refused
-from kiteglass.order import Order, put_in_order
-from people.signed_in import PersonRequest, signed_in
-from pictures.intake import received
+from kitecore.takes.plan import plan
+from kitecore.takes.take import MOST_STEPS
+from kitecore.takes.take import Take as CoreTake
+from kitecore.values import EngineId
+from people.signed_in import PersonRequest
 from pictures.models import Picture
+from takes.access import own_take
 from takes.models import Take
-from viewing.desk import desk
-from viewing.memory import kept
-from viewing.sources import sources
 
 router = Router(tags=["takes"])
 
@@ -112,7 +110,7 @@ def _plan(take: Take) -> dict[str, Any]:
         "chain": resolved.chain,
         "framed_chain": framed.chain,
         "plain_chain": resolved.plain.chain,
-        "to_source": [float(value) for value in resolved.affine_to_source(len(resolved.steps)).ravel()],
+        "to_source": [float(value) for value in resolved.affine_to_source().ravel()],
         "seconds": seconds_for(resolved.work, resolved.size.pixels),
     }
 
@@ -130,10 +128,6 @@ def shown(take: Take) -> dict[str, Any]:
         "state": take.state.number if take.state else 0, "can_undo": take.can_undo, "can_redo": take.can_redo,
         "plan": resolved, "problem": problem,
     }  # fmt: skip
-
-
-def _take(request: PersonRequest, take_id: uuid.UUID) -> Take:
-    return get_object_or_404(Take.objects.of(request.auth), id=take_id)
 
 
 @router.post("/pictures/{picture_id}/takes", response={201: TakeOut})
@@ -160,13 +154,13 @@ def bring_outside(
 
 @router.get("/takes/{take_id}", response=TakeOut)
 def get_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
-    return shown(_take(request, take_id))
+    return shown(own_take(request, take_id))
 
 
 @router.put("/takes/{take_id}", response=TakeOut)
 def save_take(request: PersonRequest, take_id: uuid.UUID, steps: Steps) -> dict[str, Any]:
     """Save the steps. Settings that are not valid are refused; those that do not fit the picture are kept and explained."""
-    take = _take(request, take_id)
+    take = own_take(request, take_id)
     if take.made_elsewhere:
         raise Refused(f"Take {take.name} was made elsewhere; it has no steps to be changed.")
     take.save_steps(steps.model_dump(mode="json")["steps"])
@@ -176,7 +170,7 @@ def save_take(request: PersonRequest, take_id: uuid.UUID, steps: Steps) -> dict[
 @router.patch("/takes/{take_id}", response=TakeOut)
 def change_take(request: PersonRequest, take_id: uuid.UUID, change: TakeChange) -> dict[str, Any]:
     """Rename a take, note what is thought of it, choose it or choose it no longer."""
-    take = _take(request, take_id)
+    take = own_take(request, take_id)
     told = change.model_dump(exclude_none=True)
     for field in told.keys() & {"name", "note", "verdict"}:
         setattr(take, field, told[field])
@@ -191,23 +185,23 @@ def change_take(request: PersonRequest, take_id: uuid.UUID, change: TakeChange) 
 @router.delete("/takes/{take_id}", response={204: None})
 def discard_take(request: PersonRequest, take_id: uuid.UUID) -> Status[None]:
     """Take a take off the picture. It is kept; ``restore`` brings it back."""
-    take = _take(request, take_id)
+    take = own_take(request, take_id)
     take.chosen = False
-    take.put_away()
+    take.soft_delete()
     return Status(204, None)
 
 
 @router.post("/takes/{take_id}/restore", response=TakeOut)
 def restore_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
     take = get_object_or_404(Take, id=take_id, picture__job__owner=request.auth)
-    take.bring_back()
+    take.restore()
     return shown(take)
 
 
 @router.post("/takes/{take_id}/engines", response={201: list[TakeOut]})
 def try_engines(request: PersonRequest, take_id: uuid.UUID, wanted: Engines) -> Status[list[dict[str, Any]]]:
     """A take like this one for each of several engines, named after it; nothing is made if one cannot be used."""
-    take = _take(request, take_id)
+    take = own_take(request, take_id)
     place = next((index for index, step in enumerate(take.core.steps) if isinstance(step, Enlarge)), None)
     if place is None:
         raise Refused("There is no enlarge step on this take to try engines in; add one first.")
@@ -231,40 +225,22 @@ def list_takes(request: PersonRequest, picture_id: uuid.UUID) -> list[dict[str, 
 
 
 @router.post("/pictures/{picture_id}/takes/order", response={204: None})
-def order_takes(request: PersonRequest, picture_id: uuid.UUID, order: Order) -> Status[None]:
+def order_takes(request: PersonRequest, picture_id: uuid.UUID, order: Ordering) -> Status[None]:
     """Put the takes in this order; those not named follow."""
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     put_in_order(picture.takes.all(), order)
     return Status(204, None)
 
 
-@router.get("/takes/{take_id}/drift", auth=signed_in, response=Drift)
-async def drift(request: PersonRequest, take_id: uuid.UUID) -> Drift:
-    """How far tones and colours of the result are from those of the framed picture, measured on up to 25 areas."""
-
-    def work(run: Run) -> Drift:
-        try:
-            take = _take(request, take_id)
-        finally:
-            connection.close()
-        resolved = take.plan()
-        with sources.of(take.picture) as source:
-            framed = resolved.framed.stage(source.stage())
-            result = resolved.stage(source.stage(), keep=kept().of(take.picture.original_id))
-            return measure_drift(framed, result, source.header.profile, run)
-
-    return await desk.render(f"drift {take_id} {request.auth.pk}", time.monotonic_ns(), work)
-
-
 @router.post("/takes/{take_id}/undo", response=TakeOut)
 def undo(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
-    take = _take(request, take_id)
+    take = own_take(request, take_id)
     take.move(-1)
     return shown(take)
 
 
 @router.post("/takes/{take_id}/redo", response=TakeOut)
 def redo(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
-    take = _take(request, take_id)
+    take = own_take(request, take_id)
     take.move(+1)
     return shown(take)

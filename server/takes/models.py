@@ -6,22 +6,22 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
+from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models, transaction
 from django.db.models import Max, Q
+from intake.receiving import Incoming
 
 from jobs.orders import PrintOrder
-from kitecore.alignment import Alignment
+from kitecore.comparison.alignment import Alignment
 from kitecore.errors import KiteError
-from kitecore.geometry import Region
+from kitecore.pipeline.geometry import Region
 from kitecore.steps import Enlarge, Frame
 from kitecore.steps.enlarge import LARGEST_FACTOR, ByFactor, ByPrint
 from kitecore.steps.outside import Outside
-from kitecore.take import Plan, plan, plan_of_outside
-from kitecore.take import Take as CoreTake
-from kiteglass.putting_away import PutAway
+from kitecore.takes.plan import Plan, plan, plan_of_outside
+from kitecore.takes.take import Take as CoreTake
 from people.models import Person
-from pictures.intake import Incoming
 from pictures.models import Original, Picture
 
 
@@ -98,7 +98,7 @@ def _free_name(picture: Picture, name: str) -> str:
     return next(one for one in (name, *(f"{name} {number}" for number in range(2, 1000))) if one not in used)
 
 
-class Take(PutAway):
+class Take(SoftDeleted):
     """One candidate treatment of a picture; its steps are those of its current state."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -185,7 +185,7 @@ class OutsideFile(models.Model):
     #: As it came, without any folder.
     name = models.CharField(max_length=255)
     agreement = models.FloatField()
-    #: kitecore.geometry.Region of the upright source.
+    #: kitecore.pipeline.geometry.Region of the upright source.
     covered = models.JSONField()
     #: Matrix and size of kitecore.steps.outside.Outside.
     laid = models.JSONField()
@@ -208,7 +208,7 @@ class TakeState(models.Model):
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="states")
     number = models.PositiveIntegerField()
-    #: kitecore.take.Take.steps
+    #: kitecore.takes.take.Take.steps
     steps = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
 

@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 import logging
-import os
 from functools import cache
 from pathlib import Path
 
 from kitecore.engines.engine import Engine
-from kitecore.engines.manifest import Kind, Manifest
+from kitecore.engines.kinds import KINDS, KindName
+from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
+from kitecore.settings import settings
 
 SHIPPED = Path(__file__).parent
 
 
 def _folders() -> list[Path]:
     """Folders that may hold engines: the shipped ones, then those of ``KITE_ENGINES`` (separated like PATH)."""
-    places = [SHIPPED, *(Path(place) for place in os.environ.get("KITE_ENGINES", "").split(os.pathsep) if place)]
-    return [folder for place in places if place.is_dir() for folder in sorted(place.iterdir())]
+    return [folder for place in (SHIPPED, *settings().engines) if place.is_dir() for folder in sorted(place.iterdir())]
 
 
 @cache
@@ -40,7 +40,7 @@ def engines() -> dict[str, Engine]:
     return found
 
 
-def engine_named(name: str, kind: Kind) -> Engine:
+def engine_named(name: str, kind: KindName) -> Engine:
     """The engine of that id, which must be of ``kind``. Raises EngineError that names the ones there are."""
     there = {name: engine for name, engine in engines().items() if engine.manifest.kind == kind}
     try:
@@ -49,4 +49,4 @@ def engine_named(name: str, kind: Kind) -> Engine:
         raise EngineError(f"There is no engine “{name}” that can {kind}; there are {', '.join(there)}.") from None
 
 
-__all__ = ["Engine", "Manifest", "engine_named", "engines"]
+__all__ = ["KINDS", "Engine", "Manifest", "engine_named", "engines"]

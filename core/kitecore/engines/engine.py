@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import os
 import threading
 from pathlib import Path
 
@@ -14,8 +13,9 @@ from pydantic import ValidationError
 from kitecore.engines.graph import pruned
 from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
-from kitecore.luma import LUMA
-from kitecore.pixels import Pixels
+from kitecore.pipeline.luma import LUMA
+from kitecore.pipeline.pixels import Pixels
+from kitecore.settings import settings
 
 #: Tried in this order; the first that this machine's onnxruntime has is used.
 PROVIDERS = (
@@ -30,7 +30,7 @@ PROVIDERS = (
 def provider() -> str:
     """The execution provider networks run on: ``KITE_PROVIDER`` if set, else the first of :data:`PROVIDERS` there is."""
     available = onnxruntime.get_available_providers()
-    wanted = os.environ.get("KITE_PROVIDER")
+    wanted = settings().provider
     if wanted:
         if wanted not in available:
             raise EngineError(f"The provider {wanted} is not available here; there are {', '.join(available)}.")
@@ -41,7 +41,7 @@ def provider() -> str:
 def session_of(content: bytes) -> onnxruntime.InferenceSession:
     """A network made ready to run on :func:`provider`."""
     options = onnxruntime.SessionOptions()
-    options.intra_op_num_threads = int(os.environ.get("KITE_THREADS", "0"))
+    options.intra_op_num_threads = settings().threads
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     options.log_severity_level = 3
     return onnxruntime.InferenceSession(content, options, providers=[provider()])
@@ -81,7 +81,7 @@ class Engine:
 
         None where no network runs: plain resampling, and any scale up to 1, where there is nothing to add.
         """
-        if scale <= 1 + 1e-9 or self.manifest.kind != "enlarge" or not self.manifest.factors:
+        if scale <= 1 + 1e-9 or self.manifest.does.restores or not self.manifest.factors:
             return None
         return next((f for f in self.manifest.factors if f >= scale - 1e-9), self.manifest.factors[-1])
 
@@ -139,10 +139,10 @@ class Engine:
         Parameters
         ----------
         pictures
-            H×W×P, encoded 0..1, P as :data:`~kitecore.engines.manifest.PICTURE_PLANES` has it; sides divide by the
+            H×W×P, encoded 0..1, P planes as its kind has (:mod:`~kitecore.engines.kinds`); sides divide by the
             network's stride.
         maps
-            H×W×M, as :data:`~kitecore.engines.manifest.MAPS` has them. A network without maps is run at full
+            H×W×M, the maps its kind has. A network without maps is run at full
             strength, and the strength of the maps applied to what it changed.
 
         Returns
@@ -154,7 +154,7 @@ class Engine:
             return self._run(pictures, maps, 1)
         given = pictures[..., :3]
         change = self._run(pictures, None, 1) - given
-        if self.manifest.kind != "denoise":
+        if self.manifest.does.strengths == 1:
             return given + maps[..., :1] * change
         luminance = change @ LUMA
         colour = change - luminance[..., None]

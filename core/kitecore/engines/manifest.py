@@ -2,30 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-#: What an engine does: enlarge, or one of the restorations at source size.
-Kind = Literal["enlarge", "denoise", "repair", "deblur"]
-
-#: Planes of the picture input by kind. Deblur gets the picture and three deconvolved versions of it.
-PICTURE_PLANES: dict[Kind, int] = {"enlarge": 3, "denoise": 3, "repair": 3, "deblur": 12}
-
-#: The maps a restoring network is given, in order; the first (for denoise, the first two) are strengths 0..1.
-MAPS: dict[Kind, tuple[str, ...]] = {
-    "enlarge": (),
-    "denoise": ("luminance", "colour"),
-    "repair": ("strength", "quality"),
-    "deblur": ("strength", "focus", "motion_cos", "motion_sin", "soft"),
-}
-
-
-#: What the shelf shows an engine on.
-Sample = Literal["photograph", "worn", "lettering", "grain", "noise", "compressed", "soft"]
-_SAMPLE_OF: dict[Kind, Sample] = {
-    "enlarge": "photograph", "denoise": "noise", "repair": "compressed", "deblur": "soft",
-}  # fmt: skip
+from kitecore.engines.kinds import KINDS, EngineKind, KindName, Sample
+from kitecore.values import EngineId
 
 
 class Network(BaseModel):
@@ -65,11 +47,11 @@ class Manifest(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    id: str = Field(pattern=r"^[a-z][a-z0-9-]*$", max_length=60)
+    id: EngineId
     name: str = Field(max_length=40)
     order: int = Field(default=100, description="Place on the shelf.")
     purpose: str = Field(max_length=200)
-    kind: Kind
+    kind: KindName
     network: Network | None = Field(default=None, description="None for plain resampling.")
     sample: Sample | None = Field(default=None, description="What the shelf shows it on; by kind unless given.")
     licence: str
@@ -79,18 +61,23 @@ class Manifest(BaseModel):
     @model_validator(mode="after")
     def _suits_its_kind(self) -> Manifest:
         if self.network is None:
-            if self.kind != "enlarge":
+            if self.does.restores:
                 raise ValueError("an engine that restores needs a network")
             return self
-        if self.kind == "enlarge" and self.network.maps:
+        if not self.does.restores and self.network.maps:
             raise ValueError("an engine that enlarges is given no maps")
-        if self.kind != "enlarge" and set(self.network.outputs) != {1}:
+        if self.does.restores and set(self.network.outputs) != {1}:
             raise ValueError("an engine that restores has the one factor 1")
         return self
 
     @property
+    def does(self) -> EngineKind:
+        """What engines of its kind are given."""
+        return KINDS[self.kind]
+
+    @property
     def sample_name(self) -> Sample:
-        return self.sample or _SAMPLE_OF[self.kind]
+        return self.sample or self.does.sample
 
     @property
     def factors(self) -> list[int]:

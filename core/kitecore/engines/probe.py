@@ -49,7 +49,6 @@ def _picture(height: int, width: int, planes: int, seed: int = 1) -> np.ndarray:
 
 def _check_interface(engine: object) -> None:
     from kitecore.engines.engine import Engine, session_of
-    from kitecore.engines.manifest import MAPS, PICTURE_PLANES
 
     assert isinstance(engine, Engine)
     manifest, network = engine.manifest, engine.manifest.network
@@ -57,9 +56,9 @@ def _check_interface(engine: object) -> None:
     session = session_of(engine.content())
     inputs = {each.name: each for each in session.get_inputs()}
     outputs = {each.name: each for each in session.get_outputs()}
-    wanted = {network.input: PICTURE_PLANES[manifest.kind]}
+    wanted = {network.input: manifest.does.planes}
     if network.maps:
-        wanted[network.maps] = len(MAPS[manifest.kind])
+        wanted[network.maps] = len(manifest.does.maps)
     for name, planes in wanted.items():
         if name not in inputs:
             raise Refusal(f"The network has no input “{name}”; it has {', '.join(inputs)}. Name it in the manifest.")
@@ -84,26 +83,24 @@ def _check_interface(engine: object) -> None:
 
 def _runner(engine: object, factor: int) -> Callable[[np.ndarray], np.ndarray]:
     from kitecore.engines.engine import Engine
-    from kitecore.engines.manifest import MAPS
 
     assert isinstance(engine, Engine)
-    kind = engine.manifest.kind
-    if kind == "enlarge":
+    kind = engine.manifest.does
+    if not kind.restores:
         return lambda picture: engine.enlarge(picture, factor)
-    maps = np.zeros(len(MAPS[kind]), np.float32)
-    maps[: 2 if kind == "denoise" else 1] = 1.0
+    maps = np.zeros(len(kind.maps), np.float32)
+    maps[: kind.strengths] = 1.0
     return lambda picture: engine.restore(picture, np.broadcast_to(maps, (*picture.shape[:2], len(maps))))
 
 
 def _check_factor(engine: object, factor: int) -> float:
     """One output, on pictures of several sizes; its speed in source pixels per second."""
     from kitecore.engines.engine import Engine
-    from kitecore.engines.manifest import PICTURE_PLANES
 
     assert isinstance(engine, Engine)
     network = engine.manifest.network
     assert network is not None
-    planes = PICTURE_PLANES[engine.manifest.kind]
+    planes = engine.manifest.does.planes
     run = _runner(engine, factor)
     stride = math.lcm(network.stride, 2)
     margin = math.ceil((network.reach + stride) / stride) * stride

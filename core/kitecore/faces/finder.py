@@ -16,9 +16,9 @@ import cv2
 import numpy as np
 import numpy.typing as npt
 
-from kitecore.geometry import Place
-from kitecore.pixels import Pixels, has_alpha
-from kitecore.run import Run
+from kitecore.pipeline.geometry import Place
+from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.run import Run
 
 _FOLDER = Path(__file__).parent
 #: Below the first score nothing is looked at again; at the second look a face must reach the second one. Textures,

@@ -11,15 +11,15 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, Field
 
-from kitecore.geometry import Region, Size
-from kitecore.pixels import Pixels, colours_of
+from kitecore.files.source import Source
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.pixels import Pixels, colours_of
+from kitecore.pipeline.run import Run
 from kitecore.reading.blur import BlurFound, blur_of
 from kitecore.reading.compression import compression_of
 from kitecore.reading.enlargement import enlargement_of
 from kitecore.reading.kind import kind_of
 from kitecore.reading.noise import noise_of
-from kitecore.run import Run
-from kitecore.source import Source
 
 #: Raised whenever the same picture begins to read differently.
 READING_REVISION = 3
@@ -184,10 +184,7 @@ def _colour_noise(planes: list[list[npt.NDArray[np.float32]]]) -> tuple[float, f
 
 def _overview(source: Source, run: Run) -> npt.NDArray[np.float32]:
     """Luma of the whole picture, halved until it is of a size that can be looked at as a whole."""
-    halvings = 0
-    while source.size.reduced(halvings).pixels > _WHOLE:
-        halvings += 1
-    stage = source.stage(halvings)
+    stage = source.stage(source.size.halvings_until(_WHOLE))
     return _planes(colours_of(stage.render(stage.size.region, run)))[0]
 
 

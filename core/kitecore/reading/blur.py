@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from kitecore.psf import Kernel, disc, gaussian, streak
+from kitecore.filters.psf import Kernel, disc, gaussian, streak
 
 Plane = npt.NDArray[np.float32]
 Kind = Literal["none", "focus", "motion", "soft"]

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 import numpy.typing as npt
 
-from kitecore.quantiser import table
+from kitecore.files.jpeg_quality import table
 
 Plane = npt.NDArray[np.float32]
 

@@ -1,12 +1,15 @@
-"""The steps a take can have. A new step is one module here and one line in ``AnyStep``."""
+"""The steps a take can have. A new step is one module here and one word in ``AnyStep``.
+
+They stand in the order in which they are offered, which is also the order in which those that finish follow each other.
+"""
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, get_args
 
 from pydantic import Field
 
-from kitecore.steps.base import Step
+from kitecore.steps.base import Step, history
 from kitecore.steps.deblur import Deblur
 from kitecore.steps.denoise import Denoise
 from kitecore.steps.enlarge import Enlarge
@@ -20,4 +23,16 @@ AnyStep = Annotated[
     Frame | Denoise | Repair | Deblur | Enlarge | GiveBack | Sharpen | Grain, Field(discriminator="kind")
 ]
 
-__all__ = ["AnyStep", "Deblur", "Denoise", "Enlarge", "Frame", "GiveBack", "Grain", "Repair", "Sharpen", "Step"]
+# A step that holds other steps can name them only once all are known.
+GiveBack.model_rebuild(_types_namespace={"AnyStep": AnyStep})
+
+
+def step_classes() -> list[type[Step]]:
+    """The classes of ``AnyStep``, in its order."""
+    return list(get_args(get_args(AnyStep)[0]))
+
+
+__all__ = [
+    "AnyStep", "Deblur", "Denoise", "Enlarge", "Frame", "GiveBack", "Grain", "Repair", "Sharpen", "Step", "history",
+    "step_classes",
+]  # fmt: skip

@@ -1,29 +1,61 @@
-"""What every step is: validated settings, its effect on size, and the stage that computes it."""
+"""What every step is: validated settings, its effect on size, the stage that computes it, and what is said of it.
+
+Whatever the rest of the program wants to know of a step it asks here; nothing else lists kinds of steps.
+"""
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
-from typing import Annotated, ClassVar, Self
+from typing import ClassVar, Literal, NamedTuple, Self, TypeAlias
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from kitecore.geometry import Place, Size
-from kitecore.mask import Mask
-from kitecore.stage import Stage
+from kitecore.engines import Engine, engine_named
+from kitecore.engines.kinds import KindName
+from kitecore.errors import EngineError
+from kitecore.masks.mask import Mask
+from kitecore.masks.strokes import Affine
+from kitecore.pipeline.geometry import Place, Size
+from kitecore.pipeline.stage import Stage
 
-EngineId = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]*$", max_length=60)]
+#: Where on the line a new step goes: a frame is drawn on the source and comes first; what restores works on the pixels as
+#: they were taken; then comes what changes the size; what finishes works at the size of the output.
+Belongs: TypeAlias = Literal["frame", "source", "size", "finish"]
 
-#: Strengths and shares as people set them.
-Percent = Annotated[float, Field(ge=0, le=100)]
+#: How far a region rendered alone may be from the same region of the full render: without networks, and with.
+PLAIN_ERROR, NETWORK_ERROR = 1 / 65535, 1 / 255
+
+
+class EngineUse(NamedTuple):
+    """An engine that a step runs, by what it does and its id."""
+
+    kind: KindName
+    name: str
+
+    def engine(self) -> Engine:
+        """The engine itself. Raises EngineError if it is not on the shelf."""
+        return engine_named(self.name, self.kind)
+
+    def called(self) -> str:
+        """Its name as people know it; its id if it is not on the shelf any more."""
+        try:
+            return self.engine().manifest.name
+        except EngineError:
+            return self.name
 
 
 @dataclass(frozen=True)
 class Framed:
-    """The picture after its frame and before anything else; ``stage`` may be a reduced version of one of size ``full``."""
+    """The picture after its frame and before anything else.
+
+    ``stage`` may be a reduced version of one of size ``full``; ``to_source`` takes pixels of the full one to those of the
+    upright source.
+    """
 
     stage: Stage
     full: Size
+    to_source: Affine
 
 
 class Step(BaseModel, ABC):
@@ -35,10 +67,28 @@ class Step(BaseModel, ABC):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     revision: ClassVar[int] = 1
+    #: What people call it, and what it is for, in a line.
+    title: ClassVar[str]
+    purpose: ClassVar[str]
+    belongs: ClassVar[Belongs]
+    takes_mask: ClassVar[bool] = True
+    #: Whether it is there to change the size.
+    scales: ClassVar[bool] = False
+    #: What the engines it runs do; None if it runs none.
+    engine_kind: ClassVar[KindName | None] = None
 
     kind: str
     on: bool = Field(default=True, description="Whether the step is done; off, the picture passes through unchanged.")
     mask: Mask | None = Field(default=None, description="Where the step works; null: everywhere.")
+
+    @field_validator("mask")
+    @classmethod
+    def _mask_only_where_taken(cls, mask: Mask | None) -> Mask | None:
+        if mask is not None and not cls.takes_mask:
+            raise ValueError(f"a {cls.title} takes no mask")
+        return mask
+
+    # --- what it computes
 
     @abstractmethod
     def result_size(self, size: Size) -> Size:
@@ -56,14 +106,30 @@ class Step(BaseModel, ABC):
         """As :meth:`stage`, for steps that look at the framed original as well."""
         return self.stage(source, full, result)
 
-    @abstractmethod
-    def reach(self, size: Size) -> int:
-        """How many input pixels around a region the step needs, for an input of ``size``."""
+    def weights_stage(self, source: Stage, full: Size) -> Stage | None:
+        """How strongly the step works where by itself, one band, 0..1, over its input; None: everywhere alike."""
+        return None
 
     @property
     def slow(self) -> bool:
         """Whether its pixels take so long to compute that they are worth keeping."""
         return False
+
+    @property
+    def tolerance(self) -> float:
+        """How far a region rendered alone may be from the same region of the full render, of 1."""
+        networks = any(use.engine().manifest.network for use in self.engines_used())
+        return NETWORK_ERROR if networks else PLAIN_ERROR
+
+    def work(self, size: Size) -> float:
+        """Arithmetic needed for an input of ``size``, in floating-point operations; for estimates of time."""
+        return 50.0 * self.result_size(size).pixels
+
+    def work_beside(self, size: Size, framed: Size) -> float:
+        """As :meth:`work`, for steps that look at the framed original, of the size ``framed``, as well."""
+        return self.work(size)
+
+    # --- where things lie
 
     def forward(self, place: Place, size: Size) -> Place:
         """Where a place of an input of ``size`` lies in the result; outside it, if it has been cut off."""
@@ -75,14 +141,53 @@ class Step(BaseModel, ABC):
         result = self.result_size(size)
         return Place(place.x * size.width / result.width, place.y * size.height / result.height)
 
-    def work(self, size: Size) -> float:
-        """Arithmetic needed for an input of ``size``, in floating-point operations; for estimates of time."""
-        return 50.0 * self.result_size(size).pixels
+    # --- other pictures, other strengths
 
     def at(self, share: float) -> Self:
         """The step doing only ``share`` (0..1) of what it does; one without a strength stays as it is."""
         return self
 
+    def portable(self) -> Self | None:
+        """The step without what belongs to its picture, to be used on others; None if nothing is left of it."""
+        return self
+
+    def suited_to(self, quality: int | None) -> Self:
+        """The step told what a picture's file tells: the JPEG quality it was written at, if any. What it was told stays."""
+        return self
+
+    @classmethod
+    def begun(cls) -> Self:
+        """The step with its usual settings, as it is put on a line."""
+        return cls()  # type: ignore[call-arg]  # every subclass gives its kind
+
+    @classmethod
+    def showing(cls, engine: str) -> Step:
+        """The step that shows best what an engine of its :attr:`engine_kind` does, for the shelf."""
+        raise NotImplementedError(f"{cls.title} runs no engine")
+
+    # --- what is said of it
+
+    def engines_used(self) -> list[EngineUse]:
+        """The engines the step runs, whether they are on the shelf or not."""
+        return []
+
     def identity(self) -> str:
-        """Whatever besides the settings decides the pixels (an engine's weights, say); part of the chain hash."""
-        return ""
+        """Whatever besides the settings decides the pixels (an engine's weights, say); part of the chain hash.
+
+        Raises EngineError if an engine is not on the shelf.
+        """
+        return "+".join(use.engine().fingerprint for use in self.engines_used())
+
+    @abstractmethod
+    def did(self) -> str:
+        """What the step did, in plain words that a client understands, without a full stop; empty if it did nothing."""
+
+    def sentence(self) -> str:
+        """What the step did and where, as :meth:`did` has it."""
+        did = self.did()
+        return f"{did}, {self.mask.where()}" if did and self.mask is not None else did
+
+
+def history(steps: list[Step]) -> list[str]:
+    """What was done by steps, one sentence each, in order; steps that are off or did nothing are left out."""
+    return [sentence for step in steps if step.on and (sentence := step.sentence())]

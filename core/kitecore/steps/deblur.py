@@ -11,17 +11,20 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field
 
-from kitecore.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
-from kitecore.geometry import Size
-from kitecore.pixels import Pixels
-from kitecore.psf import Kernel, disc, gaussian, streak
-from kitecore.sharpness import SharpKeptStage, reach_for
-from kitecore.stage import Stage
-from kitecore.steps.base import EngineId, Percent
+from kitecore.engines.kinds import KindName
+from kitecore.filters.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
+from kitecore.filters.psf import Kernel, disc, gaussian, streak
+from kitecore.filters.sharpness import SharpKeptStage
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.stage import Stage
 from kitecore.steps.restoring import Restoring
+from kitecore.values import EngineId, Percent
 
 #: Sizes that the maps of an engine give as 1.
 FULL_RADIUS, FULL_LENGTH, FULL_SIGMA = 10.0, 30.0, 5.0
+#: The blur of the sample “soft” that the shelf shows, in pixels.
+_SHOWN_RADIUS = 2.5
 #: Below this a blur is left alone, in pixels.
 _LEAST = 0.2
 
@@ -36,6 +39,10 @@ class _Blur(BaseModel, ABC):
     @abstractmethod
     def psf(self, scale: float = 1.0) -> Kernel:
         """Point-spread function, for a picture reduced by ``scale``."""
+
+    @abstractmethod
+    def told(self) -> str:
+        """Its kind and size in words."""
 
     @abstractmethod
     def description(self, scale: float = 1.0) -> list[float]:
@@ -54,6 +61,9 @@ class FocusBlur(_Blur):
     def psf(self, scale: float = 1.0) -> Kernel:
         return disc(self.radius * scale)
 
+    def told(self) -> str:
+        return f"missed focus of {self.radius:g} px radius"
+
     def description(self, scale: float = 1.0) -> list[float]:
         return [self.radius * scale / FULL_RADIUS, 0.0, 0.0, 0.0]
 
@@ -70,6 +80,9 @@ class MotionBlur(_Blur):
 
     def psf(self, scale: float = 1.0) -> Kernel:
         return streak(self.length * scale, self.angle)
+
+    def told(self) -> str:
+        return f"a movement of {self.length:g} px at {self.angle:g}°"
 
     def description(self, scale: float = 1.0) -> list[float]:
         length, twice = self.length * scale / FULL_LENGTH, math.radians(2 * self.angle)
@@ -88,6 +101,9 @@ class SoftBlur(_Blur):
     def psf(self, scale: float = 1.0) -> Kernel:
         return gaussian(self.sigma * scale)
 
+    def told(self) -> str:
+        return f"softness of σ {self.sigma:g} px"
+
     def description(self, scale: float = 1.0) -> list[float]:
         return [0.0, 0.0, 0.0, self.sigma * scale / FULL_SIGMA]
 
@@ -105,6 +121,9 @@ class Deblur(Restoring):
     """Sharpen what a blur of this kind and size made soft; noise is held down."""
 
     revision: ClassVar[int] = 2
+    title: ClassVar[str] = "deblur"
+    purpose: ClassVar[str] = "Undo movement, missed focus or softness"
+    engine_kind: ClassVar[KindName] = "deblur"
 
     kind: Literal["deblur"] = "deblur"
     engine: EngineId = "deblur"
@@ -132,9 +151,15 @@ class Deblur(Restoring):
             return restored
         return SharpKeptStage(source, restored, self.blur.psf(source.size.width / full.width), self.keep_sharp / 100)
 
-    def reach(self, size: Size) -> int:
-        reach = super().reach(size)
-        return max(reach, reach_for(self.blur.psf())) if self.keep_sharp and not self.idle() else reach
+    def did(self) -> str:
+        if self.idle():
+            return ""
+        kept = f", {self.keep_sharp:g} % of what was sharp left as it was" if self.keep_sharp else ""
+        return f"{self.blur.told()} undone by {self._called()} at {self.strength:g} %{kept}"
+
+    @classmethod
+    def showing(cls, engine: str) -> Deblur:
+        return cls(engine=engine, blur=FocusBlur(radius=_SHOWN_RADIUS))
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"strength": self.strength * share})

@@ -6,17 +6,22 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from kitecore import detail, saturation
-from kitecore.geometry import Size
-from kitecore.stage import Stage
-from kitecore.steps.base import EngineId, Percent
+from kitecore.engines.kinds import KindName
+from kitecore.filters import saturation
+from kitecore.filters import texture as detail
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.stage import Stage
 from kitecore.steps.restoring import Restoring
+from kitecore.values import EngineId, Percent
 
 
 class Denoise(Restoring):
     """100 takes away all the noise the engine finds, 50 half of it; luminance and colour separately."""
 
     revision: ClassVar[int] = 2
+    title: ClassVar[str] = "denoise"
+    purpose: ClassVar[str] = "Take noise and grain away, luminance and colour apart"
+    engine_kind: ClassVar[KindName] = "denoise"
 
     kind: Literal["denoise"] = "denoise"
     engine: EngineId = "denoise"
@@ -40,10 +45,18 @@ class Denoise(Restoring):
             stage = detail.DetailStage(source, stage, self.detail / 100)
         return stage
 
-    def reach(self, size: Size) -> int:
+    def did(self) -> str:
         if self.idle():
-            return 0
-        return super().reach(size) + saturation.REACH + (detail.REACH if self.detail else 0)
+            return ""
+        back = f", {self.detail:g} % of the detail given back where there is texture" if self.detail else ""
+        return (
+            f"noise taken away by {self._called()}: {self.luminance:g} % of the luminance noise and "
+            f"{self.colour:g} % of the colour noise{back}"
+        )
+
+    @classmethod
+    def showing(cls, engine: str) -> Denoise:
+        return cls(engine=engine, luminance=100, colour=100)
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"luminance": self.luminance * share, "colour": self.colour * share})

@@ -2,28 +2,40 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines import Engine, engine_named
+from kitecore.engines.kinds import KindName
 from kitecore.errors import TakeError, TooLarge
-from kitecore.geometry import Region, Size
-from kitecore.hold import HELD_REACH, HeldStage
+from kitecore.filters.tone_match import ToneMatchedStage
 from kitecore.lengths import Unit, pixels_for
-from kitecore.pixels import Pixels, has_alpha
-from kitecore.resample import LOBES
-from kitecore.run import Run
-from kitecore.stage import RepeatingStage, ResampledStage, Stage
-from kitecore.steps.base import EngineId, Step
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import RepeatingStage, ResampledStage, Stage
+from kitecore.steps.base import Belongs, EngineUse, Step
+from kitecore.values import EngineId, Percent
 
 SMALLEST_FACTOR, LARGEST_FACTOR = 0.5, 8.0
 LONGEST_SIDE = 40_000
+#: What the shelf shows engines at, if they go so far.
+_SHOWN_FACTOR = 4
 
 
-class _Target(BaseModel):
+class _Target(BaseModel, ABC):
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+    @abstractmethod
+    def factor_for(self, size: Size) -> float:
+        """Enlarging that a picture of ``size`` needs. Raises TakeError if the target says nothing."""
+
+    @abstractmethod
+    def told(self) -> str:
+        """The target in words."""
 
 
 class ByFactor(_Target):
@@ -35,6 +47,9 @@ class ByFactor(_Target):
     def factor_for(self, size: Size) -> float:
         return self.factor
 
+    def told(self) -> str:
+        return f"{self.factor:.4g} times its size"
+
 
 class ByWidth(_Target):
     """To a width in pixels; the height follows."""
@@ -45,6 +60,9 @@ class ByWidth(_Target):
     def factor_for(self, size: Size) -> float:
         return self.pixels / size.width
 
+    def told(self) -> str:
+        return f"a width of {self.pixels} px"
+
 
 class ByHeight(_Target):
     """To a height in pixels; the width follows."""
@@ -54,6 +72,9 @@ class ByHeight(_Target):
 
     def factor_for(self, size: Size) -> float:
         return self.pixels / size.height
+
+    def told(self) -> str:
+        return f"a height of {self.pixels} px"
 
 
 class ByPrint(_Target):
@@ -73,6 +94,12 @@ class ByPrint(_Target):
             raise TakeError("The print has neither a width nor a height; give at least one.")
         return min(factors) if self.mode == "fit" else max(factors)
 
+    def told(self) -> str:
+        if self.width and self.height:
+            return f"a print of {self.width:g} × {self.height:g} {self.unit} at {self.ppi:g} ppi"
+        side = f"{self.width:g} {self.unit} wide" if self.width else f"{self.height or 0:g} {self.unit} high"
+        return f"a print {side} at {self.ppi:g} ppi"
+
 
 Target = Annotated[ByFactor | ByWidth | ByHeight | ByPrint, Field(discriminator="by")]
 
@@ -83,20 +110,23 @@ class Blend(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     engine: EngineId
-    weight: Annotated[float, Field(ge=0, le=100, description="Share of the second engine, in percent.")] = 50.0
+    weight: Annotated[Percent, Field(description="Share of the second engine, in percent.")] = 50.0
 
 
 class Enlarge(Step):
     """Bring the picture to the size it is wanted at."""
 
     revision: ClassVar[int] = 1
+    title: ClassVar[str] = "enlarge"
+    purpose: ClassVar[str] = "To a factor, a size in pixels, or a print"
+    belongs: ClassVar[Belongs] = "size"
+    scales: ClassVar[bool] = True
+    engine_kind: ClassVar[KindName] = "enlarge"
 
     kind: Literal["enlarge"] = "enlarge"
     engine: EngineId = "faithful"
     blend: Blend | None = None
-    hold: Annotated[
-        float, Field(ge=0, le=100, description="How far tone and colour are held to the source's, in percent.")
-    ] = 0.0
+    hold: Annotated[Percent, Field(description="How far tone and colour are held to the source's, in percent.")] = 0.0
     repeat: Annotated[bool, Field(description="The picture is laid edge to edge: opposite edges must meet.")] = False
     target: Target = ByFactor(factor=2)
 
@@ -121,44 +151,49 @@ class Enlarge(Step):
             )
         return Size(width, height)
 
-    def shares(self) -> list[tuple[Engine, float]]:
+    def _shares(self) -> list[tuple[EngineUse, float]]:
         """The engines that run and the share 0..1 of each; they sum to 1."""
-        first = engine_named(self.engine, "enlarge")
-        if self.blend is None or self.blend.weight == 0:
+        first, share = EngineUse(self.engine_kind, self.engine), self.blend.weight / 100 if self.blend else 0.0
+        if self.blend is None or share == 0:
             return [(first, 1.0)]
-        second = engine_named(self.blend.engine, "enlarge")
-        share = self.blend.weight / 100
+        second = EngineUse(self.engine_kind, self.blend.engine)
         return [(second, 1.0)] if share == 1 else [(first, 1 - share), (second, share)]
+
+    def engines_used(self) -> list[EngineUse]:
+        return [use for use, _ in self._shares()]
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         if self.repeat:
             source = RepeatingStage(source)
-        parts = [(_enlarged(source, engine, result), share) for engine, share in self.shares()]
+        parts = [(_enlarged(source, use.engine(), result), share) for use, share in self._shares()]
         stage = parts[0][0] if len(parts) == 1 else _BlendedStage(parts)
         if self.hold and stage is not source:
-            stage = HeldStage(RepeatingStage(stage) if self.repeat else stage, source, self.hold / 100)
+            stage = ToneMatchedStage(RepeatingStage(stage) if self.repeat else stage, source, self.hold / 100)
         return stage
 
     @property
     def slow(self) -> bool:
         return self.engine != "plain" or self.blend is not None
 
-    def reach(self, size: Size) -> int:
-        result = self.result_size(size)
-        scale = result.width / size.width
-        resampling = LOBES + 1 if scale >= 1 else int(LOBES / scale) + 2
-        networks = [engine.reach + engine.stride for engine, _ in self.shares() if engine.head_for(scale)]
-        return resampling + max(networks, default=0) + (HELD_REACH if self.hold else 0)
-
     def work(self, size: Size) -> float:
         result = self.result_size(size)
-        shares = self.shares()
-        heads = [(engine, engine.head_for(result.width / size.width)) for engine, _ in shares]
-        resampling = 60.0 * result.pixels * len(shares)
+        used = [use.engine() for use in self.engines_used()]
+        heads = [(engine, engine.head_for(result.width / size.width)) for engine in used]
+        resampling = 60.0 * result.pixels * len(used)
         return resampling + sum(engine.operations_per_pixel(head) * size.pixels for engine, head in heads if head)
 
-    def identity(self) -> str:
-        return "+".join(engine.fingerprint for engine, _ in self.shares())
+    @classmethod
+    def showing(cls, engine: str) -> Enlarge:
+        factors = engine_named(engine, cls.engine_kind).manifest.factors
+        return cls(engine=engine, target=ByFactor(factor=min(_SHOWN_FACTOR, max(factors, default=_SHOWN_FACTOR))))
+
+    def did(self) -> str:
+        used = self._shares()
+        engines = used[0][0].called() if len(used) == 1 else " and ".join(
+            f"{use.called()} ({share:.0%})" for use, share in used
+        )  # fmt: skip
+        held = f", tone and colour held to the source's by {self.hold:g} %" if self.hold else ""
+        return f"brought to {self.target.told()} by {engines}{held}{', opposite edges meeting' if self.repeat else ''}"
 
 
 def _enlarged(source: Stage, engine: Engine, result: Size) -> Stage:

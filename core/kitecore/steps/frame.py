@@ -7,15 +7,14 @@ from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 import pyvips
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.errors import TakeError
-from kitecore.geometry import Place, Region, Size
-from kitecore.mask import Mask
-from kitecore.pixels import Pixels, has_alpha, premultiplied, unpremultiplied
-from kitecore.run import Run
-from kitecore.stage import Stage
-from kitecore.steps.base import Step
+from kitecore.pipeline.geometry import Place, Region, Size
+from kitecore.pipeline.pixels import Pixels, has_alpha, premultiplied, unpremultiplied
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage
+from kitecore.steps.base import Belongs, Step
 
 _REACH = 3
 
@@ -39,18 +38,16 @@ class Frame(Step):
     """
 
     revision: ClassVar[int] = 1
+    title: ClassVar[str] = "frame"
+    purpose: ClassVar[str] = "Crop, turn, straighten, flip"
+    belongs: ClassVar[Belongs] = "frame"
+    takes_mask: ClassVar[bool] = False
 
     kind: Literal["frame"] = "frame"
     turns: Annotated[int, Field(ge=0, le=3, description="Quarter turns clockwise.")] = 0
     flip: Annotated[bool, Field(description="Mirror left and right, after the turns.")] = False
     angle: Annotated[float, Field(ge=-45, le=45, description="Degrees clockwise, after the flip.")] = 0.0
     crop: Crop | None = None
-
-    @field_validator("mask")
-    @classmethod
-    def _no_mask(cls, mask: Mask | None) -> None:
-        if mask is not None:
-            raise ValueError("a frame takes no mask")
 
     def turned_size(self, size: Size) -> Size:
         """Size after the quarter turns."""
@@ -72,8 +69,20 @@ class Frame(Step):
     def result_size(self, size: Size) -> Size:
         return self.region(size).size
 
-    def reach(self, size: Size) -> int:
-        return _REACH if self.angle else 0
+    def portable(self) -> None:
+        return None
+
+    def did(self) -> str:
+        parts = []
+        if self.turns:
+            parts.append(f"turned by {90 * self.turns}° clockwise")
+        if self.flip:
+            parts.append("mirrored left to right")
+        if self.angle:
+            parts.append(f"straightened by {self.angle:g}°")
+        if self.crop:
+            parts.append(f"cropped to {self.crop.width} × {self.crop.height} px from {self.crop.x}, {self.crop.y}")
+        return ", ".join(parts)
 
     def forward(self, place: Place, size: Size) -> Place:
         turned, crop = self.turned_size(size), self.region(size)

@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
-from kitecore.geometry import Size
-from kitecore.stage import ResampledStage, Stage
-from kitecore.steps.base import Framed, Step
-from kitecore.steps.deblur import Deblur
-from kitecore.steps.denoise import Denoise
-from kitecore.steps.enlarge import Enlarge
-from kitecore.steps.grain import Grain
-from kitecore.steps.repair import Repair
-from kitecore.steps.sharpen import Sharpen
+from kitecore.masks.mask import Mask
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.stage import Stage, resized
+from kitecore.steps.base import Belongs, EngineUse, Framed, Step, history
+from kitecore.steps.composition import steps_beside
 
-Given = Annotated[Denoise | Repair | Deblur | Enlarge | Sharpen | Grain, Field(discriminator="kind")]
+if TYPE_CHECKING:
+    from kitecore.steps import AnyStep
 
 
 class GiveBack(Step):
@@ -25,22 +22,53 @@ class GiveBack(Step):
     Without a mask nothing is given back.
     """
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
+    title: ClassVar[str] = "give back"
+    purpose: ClassVar[str] = "Paint the original or another take through"
+    belongs: ClassVar[Belongs] = "finish"
 
     kind: Literal["give-back"] = "give-back"
     of: Annotated[
         str, Field(max_length=60, description="What people call it: “original”, or the take it came from.")
     ] = "original"
-    steps: Annotated[list[Given], Field(max_length=40, description="That take's steps after the frame.")] = []
+    steps: Annotated[list[AnyStep], Field(max_length=40, description="That take's steps after the frame.")] = []
+
+    @field_validator("steps")
+    @classmethod
+    def _after_the_frame(cls, steps: list[AnyStep]) -> list[AnyStep]:
+        if any(step.belongs == "frame" for step in steps):
+            raise ValueError("what is given back is framed as this take is: leave its frame out")
+        return steps
+
+    @classmethod
+    def begun(cls) -> GiveBack:
+        # Nothing is given back until it is painted.
+        return cls(mask=Mask())
 
     def result_size(self, size: Size) -> Size:
         return size
 
-    def reach(self, size: Size) -> int:
-        return 0
+    @property
+    def slow(self) -> bool:
+        return any(step.slow for step in self.steps if step.on)
 
-    def identity(self) -> str:
-        return "+".join(step.identity() for step in self.steps)
+    def work_beside(self, size: Size, framed: Size) -> float:
+        total, own = self.work(size), framed
+        for step in self.steps:
+            if step.on:
+                total += step.work_beside(own, framed)
+                own = step.result_size(own)
+        return total
+
+    def engines_used(self) -> list[EngineUse]:
+        return [use for step in self.steps if step.on for use in step.engines_used()]
+
+    def did(self) -> str:
+        if self.mask is None:
+            return ""
+        of = "the original" if self.of == "original" and not self.steps else f"take {self.of}"
+        done = "; ".join(history(list(self.steps)))
+        return f"{of} given back{f' ({done})' if done else ''}"
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         return source
@@ -48,15 +76,4 @@ class GiveBack(Step):
     def stage_beside(self, source: Stage, full: Size, result: Size, framed: Framed) -> Stage:
         if self.mask is None:
             return source
-        stage, size = framed.stage, framed.full
-        near, far = stage.size.width / size.width, result.width / full.width
-        for step in self.steps:
-            if not step.on:
-                continue
-            after = step.result_size(size)
-            # From afar the picture is no larger than it is looked at.
-            share = near if after == size else min(1.0, far)
-            wanted = Size(max(1, round(after.width * share)), max(1, round(after.height * share)))
-            stage = step.stage(stage, size, wanted if share < 1 else after)
-            size, near = after, stage.size.width / after.width
-        return stage if stage.size == result else ResampledStage(stage, result)
+        return resized(steps_beside(list(self.steps), framed, result.width / full.width), result)

@@ -10,12 +10,13 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import Field
 
-from kitecore.geometry import Region, Size
-from kitecore.luma import luma
-from kitecore.pixels import Pixels, has_alpha
-from kitecore.run import Run
-from kitecore.stage import Stage
-from kitecore.steps.base import Percent, Step
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.luma import luma
+from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage
+from kitecore.steps.base import Belongs, Step
+from kitecore.values import Percent
 
 Plane = npt.NDArray[np.float32]
 
@@ -27,6 +28,9 @@ class Grain(Step):
     """Adds grain of a strength and size; strongest in the middle tones, as film has it."""
 
     revision: ClassVar[int] = 1
+    title: ClassVar[str] = "grain"
+    purpose: ClassVar[str] = "Match the source's grain or add some"
+    belongs: ClassVar[Belongs] = "finish"
 
     kind: Literal["grain"] = "grain"
     amount: Annotated[float, Field(ge=0, le=40, description="σ in the middle tones, of 255.")] = 4.0
@@ -38,11 +42,12 @@ class Grain(Step):
     def result_size(self, size: Size) -> Size:
         return size
 
-    def reach(self, size: Size) -> int:
-        return 0
-
     def work(self, size: Size) -> float:
         return 160.0 * size.pixels
+
+    def did(self) -> str:
+        coloured = f", {self.colour:g} % of it in colour" if self.colour else ""
+        return f"grain of σ {self.amount:g} of 255 and {self.size:g} px added{coloured}" if self.amount else ""
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"amount": self.amount * share})

@@ -10,14 +10,14 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from kitecore.alignment import Alignment
-from kitecore.colour import converted
-from kitecore.geometry import Region, Size
-from kitecore.pixels import Pixels, has_alpha
-from kitecore.run import Run
-from kitecore.source import Source
-from kitecore.stage import Stage
-from kitecore.steps.base import Step
+from kitecore.colour.conversion import converted
+from kitecore.comparison.alignment import Alignment
+from kitecore.files.source import Source
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage
+from kitecore.steps.base import Belongs, Step
 
 #: Pixels around a sample that the interpolation looks at.
 _LOBES = 4
@@ -39,6 +39,10 @@ class Outside(Step):
     """
 
     revision: ClassVar[int] = 1
+    title: ClassVar[str] = "made elsewhere"
+    purpose: ClassVar[str] = "A file that was made elsewhere, laid upon its source"
+    belongs: ClassVar[Belongs] = "size"
+    takes_mask: ClassVar[bool] = False
 
     kind: Literal["outside"] = "outside"
     path: Annotated[Path, Field(exclude=True)]
@@ -65,8 +69,8 @@ class Outside(Step):
     def result_size(self, size: Size) -> Size:
         return Size(self.width, self.height)
 
-    def reach(self, size: Size) -> int:
-        return 0
+    def did(self) -> str:
+        return f"made elsewhere, {self.width} × {self.height} px; what was done there is not known"
 
     def work(self, size: Size) -> float:
         return 80.0 * self.width * self.height

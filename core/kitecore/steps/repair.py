@@ -6,11 +6,12 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
-from kitecore.banding import REACH, TALLEST_STEP, DebandedStage
-from kitecore.geometry import Size
-from kitecore.stage import Stage
-from kitecore.steps.base import EngineId, Percent
+from kitecore.engines.kinds import KindName
+from kitecore.filters.debanding import TALLEST_STEP, DebandedStage
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.stage import Stage
 from kitecore.steps.restoring import Restoring
+from kitecore.values import EngineId, Percent
 
 #: Above this quality the damage becomes as small as the engine's own error, and only a share of it is taken away: half
 #: at 95, nothing at 100. Measured by ``lab/judge.py`` at 95, where no picture may come back worse.
@@ -21,6 +22,9 @@ class Repair(Restoring):
     """100 takes away all the damage the engine finds, 50 half of it; less in files of very high quality."""
 
     revision: ClassVar[int] = 3
+    title: ClassVar[str] = "repair"
+    purpose: ClassVar[str] = "Take block edges, ringing, colour bleed and bands away"
+    engine_kind: ClassVar[KindName] = "repair"
 
     kind: Literal["repair"] = "repair"
     engine: EngineId = "repair"
@@ -39,15 +43,31 @@ class Repair(Restoring):
         repaired = super().stage(source, full, result)
         return DebandedStage(repaired, TALLEST_STEP * self.banding / 100) if self.banding else repaired
 
-    def reach(self, size: Size) -> int:
-        return super().reach(size) + (REACH if self.banding else 0)
-
     def work(self, size: Size) -> float:
         return super().work(size) + (900.0 * size.pixels if self.banding else 0.0)
 
     def maps(self, scale: float) -> list[float]:
         sound = 1 - max(0, (self.quality or 0) - _SOUND) / (100 - _SOUND)
         return [self.strength / 100 * sound, (self.quality or 0) / 100]
+
+    def did(self) -> str:
+        parts = []
+        if not self.idle():
+            told = f", told a JPEG quality of {self.quality}" if self.quality else ""
+            parts.append(f"compression damage taken away by {self._called()} at {self.strength:g} %{told}")
+        if self.banding:
+            parts.append(f"bands of up to {8 * self.banding / 100:.2g} of 255 made even")
+        return ", ".join(parts)
+
+    @classmethod
+    def showing(cls, engine: str) -> Repair:
+        return cls(engine=engine, strength=100)
+
+    def portable(self) -> Self:
+        return self.model_copy(update={"quality": None})
+
+    def suited_to(self, quality: int | None) -> Self:
+        return self if self.quality is not None else self.model_copy(update={"quality": quality})
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"strength": self.strength * share, "banding": self.banding * share})

@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from typing import ClassVar
 
 import numpy as np
 
-from kitecore.engines import Engine, engine_named
-from kitecore.engines.manifest import MAPS, Kind
-from kitecore.geometry import Region, Size
-from kitecore.pixels import Pixels, has_alpha
-from kitecore.run import Run
-from kitecore.stage import Stage
-from kitecore.steps.base import EngineId, Step
+from kitecore.engines import Engine
+from kitecore.engines.kinds import KINDS, KindName
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage
+from kitecore.steps.base import Belongs, EngineUse, Step
+from kitecore.values import EngineId
 
 
 class Restoring(Step):
     """A step that restores at the size the picture has. At a strength of zero the picture passes through unchanged."""
 
-    kind: Kind
+    belongs: ClassVar[Belongs] = "source"
+    engine_kind: ClassVar[KindName]
+
     engine: EngineId
 
     @abstractmethod
@@ -37,8 +41,14 @@ class Restoring(Step):
         """How far around a pixel :meth:`pictures` looks."""
         return 0
 
+    def engines_used(self) -> list[EngineUse]:
+        return [EngineUse(self.engine_kind, self.engine)]
+
     def _engine(self) -> Engine:
-        return engine_named(self.engine, self.kind)
+        return self.engines_used()[0].engine()
+
+    def _called(self) -> str:
+        return self.engines_used()[0].called()
 
     def result_size(self, size: Size) -> Size:
         return size
@@ -50,17 +60,8 @@ class Restoring(Step):
     def slow(self) -> bool:
         return not self.idle()
 
-    def reach(self, size: Size) -> int:
-        if self.idle():
-            return 0
-        engine = self._engine()
-        return engine.reach + engine.stride + self.pictures_reach()
-
     def work(self, size: Size) -> float:
         return 0.0 if self.idle() else self._engine().operations_per_pixel(1) * size.pixels
-
-    def identity(self) -> str:
-        return self._engine().fingerprint
 
 
 class _RestoredStage(Stage):
@@ -73,7 +74,7 @@ class _RestoredStage(Stage):
         self._engine = engine
         self._scale = scale
         self._maps = np.array(step.maps(scale), np.float32)
-        assert len(self._maps) == len(MAPS[engine.manifest.kind])
+        assert len(self._maps) == len(KINDS[step.engine_kind].maps)
 
     def render(self, region: Region, run: Run) -> Pixels:
         run.check()

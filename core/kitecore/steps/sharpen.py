@@ -10,12 +10,13 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import Field
 
-from kitecore.geometry import Region, Size
-from kitecore.luma import luma
-from kitecore.pixels import Pixels, has_alpha
-from kitecore.run import Run
-from kitecore.stage import Stage
-from kitecore.steps.base import Percent, Step
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.luma import luma
+from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage
+from kitecore.steps.base import Belongs, Step
+from kitecore.values import Percent
 
 Plane = npt.NDArray[np.float32]
 
@@ -29,6 +30,9 @@ class Sharpen(Step):
     """An unsharp mask of luma whose overshoot is bounded by the tones around; colour is left alone."""
 
     revision: ClassVar[int] = 1
+    title: ClassVar[str] = "sharpen"
+    purpose: ClassVar[str] = "Firm edges at the size of the output"
+    belongs: ClassVar[Belongs] = "finish"
 
     kind: Literal["sharpen"] = "sharpen"
     amount: Annotated[float, Field(ge=0, le=300, description="Percent of the difference that is added.")] = 80.0
@@ -44,17 +48,20 @@ class Sharpen(Step):
     def result_size(self, size: Size) -> Size:
         return size
 
-    def reach(self, size: Size) -> int:
-        return _reach(self.radius)
-
     def work(self, size: Size) -> float:
         return 220.0 * size.pixels
+
+    def did(self) -> str:
+        return f"edges sharpened by {self.amount:g} % at a radius of {self.radius:g} px" if self.amount else ""
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"amount": self.amount * share})
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         return source if self.amount == 0 else SharpenedStage(source, self, source.size.width / full.width)
+
+    def weights_stage(self, source: Stage, full: Size) -> Stage:
+        return EdgeStage(self, source, source.size.width / full.width)
 
 
 def _reach(radius: float) -> int:

@@ -7,7 +7,7 @@ import { api, type Schemas } from '../api/client'
 export function useDrift(take: MaybeRefOrGetter<Schemas['TakeOut']>, wanted: MaybeRefOrGetter<boolean>) {
   return useQuery({
     queryKey: computed(() => ['drift', toValue(take).id, toValue(take).plan?.chain]),
-    queryFn: ({ signal }) => api.get<Schemas['Drift']>(`/takes/${toValue(take).id}/drift`, signal),
+    queryFn: ({ signal }) => api.get<Schemas['ColourShift']>(`/takes/${toValue(take).id}/colour-shift`, signal),
     enabled: computed(() => toValue(wanted) && toValue(take).plan !== null),
     staleTime: Infinity,
   })

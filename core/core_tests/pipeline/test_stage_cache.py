@@ -1,0 +1,208 @@
+import threading
+import time
+from collections import Counter
+from unittest import TestCase
+from unittest.mock import patch
+
+import numpy as np
+
+from core_tests.pictures import random_samples
+from kitecore.engines import Engine
+from kitecore.errors import Cancelled
+from kitecore.masks.mask import Mask, Stroke
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import SampleStage, Stage
+from kitecore.pipeline.stage_cache import CELL, StageCache, blocks, cache_for_rendering
+from kitecore.steps import AnyStep, Denoise, Enlarge, Repair, Sharpen
+from kitecore.steps.enlarge import ByFactor
+from kitecore.takes.plan import plan
+from kitecore.takes.render import result_stage
+from kitecore.takes.take import Take
+
+SIZE = Size(5 * CELL + 17, 3 * CELL + 40)
+
+
+class CountingStage(SampleStage):
+    """Counts how often each of its pixels is rendered."""
+
+    def __init__(self, samples: np.ndarray) -> None:
+        super().__init__(samples)
+        self.times = np.zeros(samples.shape[:2], int)
+
+    def render(self, region: Region, run: Run) -> Pixels:
+        run.check()
+        self.times[region.y : region.bottom, region.x : region.right] += 1
+        return super().render(region, run)
+
+
+class SlowStage(CountingStage):
+    def render(self, region: Region, run: Run) -> Pixels:
+        time.sleep(0.05)
+        return super().render(region, run)
+
+
+class KeptTest(TestCase):
+    def setUp(self) -> None:
+        self.samples = random_samples(SIZE.height, SIZE.width, 3, seed=3)
+        self.source = CountingStage(self.samples)
+        self.whole = SampleStage(self.samples).render(SIZE.region, Run())
+
+    def kept(self, source: Stage, kept: StageCache) -> Stage:
+        return kept.of("picture")(source, "stage")
+
+    def test_any_region_is_as_it_was_and_no_pixel_is_computed_twice(self) -> None:
+        random = np.random.default_rng(1)
+        stage = self.kept(self.source, StageCache(10**9))
+        for _ in range(40):
+            x, y = int(random.integers(SIZE.width)), int(random.integers(SIZE.height))
+            width, height = (int(random.integers(1, most + 1)) for most in (SIZE.width - x, SIZE.height - y))
+            pixels = stage.render(Region(x, y, width, height), Run())
+            np.testing.assert_array_equal(pixels, self.whole[y : y + height, x : x + width])
+        self.assertEqual(self.source.times.max(), 1)
+
+    def test_what_is_given_may_be_changed(self) -> None:
+        stage = self.kept(self.source, StageCache(10**9))
+        stage.render(SIZE.region, Run())[:] = -1
+        np.testing.assert_array_equal(stage.render(SIZE.region, Run()), self.whole)
+
+    def test_other_names_and_other_pictures_are_other_cells(self) -> None:
+        kept = StageCache(10**9)
+        self.kept(self.source, kept).render(SIZE.region, Run())
+        other = CountingStage(255 - self.samples)
+        for keep, name in ((kept.of("picture"), "another stage"), (kept.of("another picture"), "stage")):
+            pixels = keep(other, name).render(SIZE.region, Run())
+            np.testing.assert_allclose(pixels, 1 - self.whole, atol=1e-6)
+        self.assertEqual(other.times.min(), 2)
+
+    def test_it_stays_within_its_bound_and_the_longest_unused_goes(self) -> None:
+        kept = StageCache(4 * CELL * CELL * 3 * 4)
+        stage = self.kept(self.source, kept)
+        cells = [Region(column * CELL, 0, CELL, CELL) for column in range(5)]
+        for cell in cells[:4]:
+            stage.render(cell, Run())
+        for cell in (cells[0], cells[4], cells[0], cells[1]):
+            stage.render(cell, Run())
+        computed = [self.source.times[cell.y, cell.x] for cell in cells]
+        self.assertEqual(computed, [1, 2, 1, 1, 1])
+
+    def test_a_bound_below_a_single_region_still_gives_it_whole(self) -> None:
+        stage = self.kept(self.source, StageCache(1000))
+        np.testing.assert_array_equal(stage.render(SIZE.region, Run()), self.whole)
+
+    def test_several_threads_compute_each_cell_once(self) -> None:
+        source = SlowStage(self.samples)
+        stage = self.kept(source, StageCache(10**9))
+        regions = [Region(x, 20, 3 * CELL, 2 * CELL) for x in (0, CELL, 2 * CELL, 30)]
+        results: dict[int, Pixels] = {}
+        threads = [
+            threading.Thread(target=lambda at=at: results.update({at: stage.render(regions[at], Run())}))
+            for at in range(len(regions))
+        ]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        for at, region in enumerate(regions):
+            expected = self.whole[region.y : region.bottom, region.x : region.right]
+            np.testing.assert_array_equal(results[at], expected)
+        self.assertEqual(source.times.max(), 1)
+
+    def test_what_one_gives_up_the_next_computes(self) -> None:
+        claimed, go_on = threading.Event(), threading.Event()
+
+        class GivenUp(CountingStage):
+            def render(self, region: Region, run: Run) -> Pixels:
+                claimed.set()
+                go_on.wait(5)
+                return super().render(region, run)
+
+        kept = StageCache(10**9)
+        first = threading.Thread(
+            target=lambda: self.assertRaises(
+                Cancelled, self.kept(GivenUp(self.samples), kept).render, SIZE.region, Run(go_on.is_set)
+            )
+        )
+        first.start()
+        claimed.wait(5)
+        found: list[Pixels] = []
+        second = threading.Thread(target=lambda: found.append(self.kept(self.source, kept).render(SIZE.region, Run())))
+        second.start()
+        with self.assertRaises(Cancelled):
+            self.kept(self.source, kept).render(SIZE.region, Run(lambda: True))
+        go_on.set()
+        first.join()
+        second.join()
+        np.testing.assert_array_equal(found[0], self.whole)
+
+    def test_blocks_cover_cells_exactly_and_are_not_too_long(self) -> None:
+        random = np.random.default_rng(2)
+        for _ in range(50):
+            cells = {(int(x), int(y)) for x, y in random.integers(0, 7, (int(random.integers(1, 40)), 2))}
+            longest = int(random.integers(1, 8))
+            parts = list(blocks(cells, longest))
+            self.assertLessEqual(max(max(part.width, part.height) for part in parts), longest)
+            covered = Counter(
+                (x, y) for part in parts for x in range(part.x, part.right) for y in range(part.y, part.bottom)
+            )
+            self.assertEqual(covered, Counter(cells))
+        self.assertEqual(len(list(blocks(((x, y) for x in range(4) for y in range(3)), 4))), 1)
+
+
+class KeptForRenderingTest(TestCase):
+    def test_it_is_done_where_memory_is_enough_for_what_is_used_again(self) -> None:
+        source = CountingStage(random_samples(300, 900, 3))
+        for slow_steps, limit, times in ((1, 64 << 20, 1), (1, 1 << 20, 2), (0, 64 << 20, 2)):
+            source.times[:] = 0
+            stage = cache_for_rendering(source.size, slow_steps, limit)(source, "stage")
+            for x in range(0, 900 - 100, 100):
+                stage.render(Region(x, 0, 200, 300), Run())
+            self.assertEqual(source.times[150, 450], times)
+
+    def test_what_is_enlarged_is_not_kept(self) -> None:
+        stage = SampleStage(random_samples(40, 60, 3))
+        self.assertIs(cache_for_rendering(Size(30, 20), 2, 512 << 20)(stage, "stage"), stage)
+
+
+class KeptTakeTest(TestCase):
+    """Of a take that is looked at while it is changed, networks compute only what has changed."""
+
+    def setUp(self) -> None:
+        self.source = SampleStage(random_samples(70, 90, 3, seed=4))
+        self.kept = StageCache(10**9)
+        self.asked = 0
+
+    def rendered(self, steps: list[AnyStep], level: int = 0) -> Pixels:
+        """The result with what is kept; as it would be without within what networks may differ by."""
+        resolved = plan(Take(steps=steps), self.source.size)
+        with patch.object(Engine, "session", autospec=True, side_effect=Engine.session) as asked:
+            stage = result_stage(resolved, self.source, level, self.kept.of("picture"))
+            pixels = stage.render(stage.size.region, Run())
+        self.asked = asked.call_count
+        plainly = result_stage(resolved, self.source, level)
+        self.assertLess(np.abs(plainly.render(stage.size.region, Run()) - pixels).max(), 1 / 255)
+        return pixels
+
+    def test_a_later_step_asks_for_no_earlier_one_again(self) -> None:
+        first: list[AnyStep] = [Denoise(luminance=40), Enlarge(engine="faithful", target=ByFactor(factor=2))]
+        self.rendered([*first, Sharpen(amount=100)])
+        self.assertGreater(self.asked, 1)
+        self.rendered([*first, Sharpen(amount=150)])
+        self.assertEqual(self.asked, 0)
+        self.rendered([first[0], Enlarge(engine="faithful", target=ByFactor(factor=3))])
+        self.assertEqual(self.asked, 1, "the enlarging alone")
+
+    def test_a_view_from_afar_is_reduced_from_what_was_seen_near(self) -> None:
+        steps: list[AnyStep] = [Repair(strength=80), Enlarge(engine="plain", target=ByFactor(factor=2))]
+        self.rendered(steps)
+        self.assertEqual(self.asked, 1)
+        self.rendered(steps, level=1)
+        self.assertEqual(self.asked, 0)
+
+    def test_painting_a_mask_asks_for_no_network(self) -> None:
+        everywhere = self.rendered([Denoise(luminance=90)])
+        stroke = Stroke(points=[(20, 20), (60, 40)], size=15)
+        masked = self.rendered([Denoise(luminance=90, mask=Mask(strokes=[stroke]))])
+        self.assertEqual(self.asked, 0)
+        self.assertFalse(np.array_equal(everywhere, masked))

@@ -1,0 +1,1 @@
+"""Colour spaces: conversion, ICC profiles, what screens and printers show."""

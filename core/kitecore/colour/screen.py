@@ -1,0 +1,33 @@
+"""Pixels as a screen shows them: 8-bit sRGB."""
+
+from __future__ import annotations
+
+import pyvips
+
+from kitecore.colour.conversion import interpretation, to_srgb
+from kitecore.pipeline.pixels import Pixels, to_samples
+
+
+def screen_image(pixels: Pixels, profile: bytes | None) -> pyvips.Image:
+    """Pixels as an 8-bit sRGB image for a screen.
+
+    sRGB pixels are rounded once from their working form; others go through 16 bits and their profile.
+    """
+    bands = pixels.shape[2]
+    bits = 8 if profile is None else 16
+    samples = to_samples(pixels, bits)
+    image = pyvips.Image.new_from_memory(
+        samples.tobytes(), samples.shape[1], samples.shape[0], bands, "uchar" if bits == 8 else "ushort"
+    ).copy(interpretation=interpretation(bands, bits))
+    return to_srgb(image, profile, 8)
+
+
+def png_of(image: pyvips.Image) -> bytes:
+    """An 8-bit image for a screen as PNG, lossless, as fast as PNG allows."""
+    content: bytes = image.pngsave_buffer(compression=1, filter="sub", keep="none")
+    return content
+
+
+def screen_png(pixels: Pixels, profile: bytes | None) -> bytes:
+    """Pixels as an 8-bit sRGB PNG for a screen."""
+    return png_of(screen_image(pixels, profile))

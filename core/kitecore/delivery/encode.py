@@ -1,0 +1,225 @@
+"""Encoders: what each format holds and how an image becomes a file of it. One class a format; nothing else lists them."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from pathlib import Path
+from typing import ClassVar
+
+import pyvips
+
+from kitecore.delivery.spec import Format, OutputSpec
+from kitecore.errors import OutputError
+from kitecore.pipeline.geometry import Size
+
+#: Classic TIFF offsets end at 4 GiB; leave room for what is not pixels.
+_CLASSIC_TIFF_BYTES = 4_000_000_000
+#: A progressive JPEG is held in memory as long as it is written.
+MOST_PROGRESSIVE_PIXELS = 120_000_000
+#: Finding the best codes of a JPEG holds the whole picture in memory.
+_MOST_OPTIMISED_PIXELS = 50_000_000
+
+
+class Encoder(ABC):
+    """Writes files of one format as an output spec wants them."""
+
+    format: ClassVar[Format]
+    #: Endings of file names, the usual one first.
+    endings: ClassVar[tuple[str, ...]]
+    longest_side: ClassVar[int] = 1_000_000
+    #: Whether what is transparent is laid on white.
+    flattens: bool = False
+    #: Whether the format has a tag for pixels per inch.
+    tags_ppi: ClassVar[bool] = True
+    #: Whether EXIF is put in by libvips; else it is added to the file afterwards.
+    exif_by_libvips: ClassVar[bool] = True
+
+    def __init__(self, spec: OutputSpec) -> None:
+        self.spec = spec
+
+    @property
+    def bits(self) -> int:
+        """Bits per sample that will really be written."""
+        return self.spec.depth
+
+    @property
+    def lossless(self) -> bool:
+        """Whether samples come out of the file as they went in."""
+        return True
+
+    def check(self, size: Size) -> None:
+        """Raise OutputError if the format cannot hold a file of ``size``."""
+        if max(size.width, size.height) > self.longest_side:
+            raise OutputError(
+                f"A {self.format.upper()} file can be at most {self.longest_side:,} px long and this is {size} px; "
+                "deliver as TIFF."
+            )
+
+    @abstractmethod
+    def share_of_raw(self) -> float:
+        """Bytes of a file ÷ bytes of its samples, as photographs usually have it; for estimates."""
+
+    def estimated_bytes(self, size: Size, bands: int) -> int:
+        """About how large the file will be, from what photographs of this size usually take."""
+        return int(size.pixels * bands * self.bits / 8 * self.share_of_raw())
+
+    @abstractmethod
+    def save(self, image: pyvips.Image, path: Path) -> None:
+        """Write an image of 8 or 16 bits. Raises pyvips.Error."""
+
+    def inside(self) -> Encoder:
+        """The encoder of the file that holds the pixels: this one, or that of what is laid on a page."""
+        return self
+
+
+class TiffEncoder(Encoder):
+    """TIFF, lossless, in strips or tiles; BigTIFF where it is too large for the classic form."""
+
+    format = "tiff"
+    endings = (".tif", ".tiff")
+    exif_by_libvips = False
+
+    def share_of_raw(self) -> float:
+        return {"none": 1.0, "lzw": 0.85, "zip": 0.75}[self.spec.compression]
+
+    def save(self, image: pyvips.Image, path: Path) -> None:
+        raw_bytes = image.width * image.height * image.bands * self.bits // 8
+        image.tiffsave(
+            str(path),
+            compression={"none": "none", "lzw": "lzw", "zip": "deflate"}[self.spec.compression],
+            predictor="none" if self.spec.compression == "none" else "horizontal",
+            bigtiff=raw_bytes > _CLASSIC_TIFF_BYTES, resunit="inch",
+            tile=self.spec.tiled, tile_width=256, tile_height=256,
+        )  # fmt: skip
+
+
+class PngEncoder(Encoder):
+    """PNG, lossless."""
+
+    format = "png"
+    endings = (".png",)
+
+    def share_of_raw(self) -> float:
+        return 0.65
+
+    def save(self, image: pyvips.Image, path: Path) -> None:
+        image.pngsave(str(path), compression=6)
+
+
+class _LossyEncoder(Encoder):
+    @property
+    def bits(self) -> int:
+        return 8
+
+    @property
+    def lossless(self) -> bool:
+        return False
+
+    def share_of_raw(self) -> float:
+        return 1.0
+
+    def estimated_bytes(self, size: Size, bands: int) -> int:
+        bits_per_pixel = 0.35 * 2 ** ((self.spec.quality - 60) / 14)
+        return int(size.pixels * bits_per_pixel / 8 * (1.0 if self.spec.chroma == "full" else 0.75))
+
+
+class JpegEncoder(_LossyEncoder):
+    """JPEG, 8 bits, without transparency."""
+
+    format = "jpeg"
+    endings = (".jpg", ".jpeg")
+    longest_side = 65_500
+    flattens = True
+
+    def check(self, size: Size) -> None:
+        super().check(size)
+        if self.spec.progressive and size.pixels > MOST_PROGRESSIVE_PIXELS:
+            raise OutputError(
+                f"A progressive JPEG of {size} px needs more memory than is kept for one file; deliver it not progressive."
+            )
+
+    def save(self, image: pyvips.Image, path: Path) -> None:
+        image.jpegsave(
+            str(path), Q=self.spec.quality,
+            optimize_coding=image.width * image.height < _MOST_OPTIMISED_PIXELS,
+            subsample_mode="off" if self.spec.chroma == "full" else "on", interlace=self.spec.progressive,
+        )  # fmt: skip
+
+
+class WebpEncoder(_LossyEncoder):
+    """WebP, 8 bits, lossless if wanted."""
+
+    format = "webp"
+    endings = (".webp",)
+    longest_side = 16_383
+    tags_ppi = False
+
+    @property
+    def lossless(self) -> bool:
+        return self.spec.lossless
+
+    def estimated_bytes(self, size: Size, bands: int) -> int:
+        return int(size.pixels * bands * 0.5) if self.lossless else super().estimated_bytes(size, bands)
+
+    def save(self, image: pyvips.Image, path: Path) -> None:
+        image.webpsave(str(path), Q=self.spec.quality, lossless=self.spec.lossless, effort=4)
+
+
+class PdfEncoder(Encoder):
+    """A print PDF, written around a PNG if it is to be lossless, or else a JPEG."""
+
+    format = "pdf"
+    endings = (".pdf",)
+    flattens = True
+
+    def inside(self) -> Encoder:
+        form: Format = "png" if self.spec.lossless else "jpeg"
+        encoder = encoder_for(self.spec.model_copy(update={"format": form, "metadata": False}))
+        encoder.flattens = True
+        return encoder
+
+    @property
+    def bits(self) -> int:
+        return self.inside().bits
+
+    @property
+    def lossless(self) -> bool:
+        return self.spec.lossless
+
+    def share_of_raw(self) -> float:
+        return self.inside().share_of_raw()
+
+    def estimated_bytes(self, size: Size, bands: int) -> int:
+        return self.inside().estimated_bytes(size, bands)
+
+    def save(self, image: pyvips.Image, path: Path) -> None:
+        raise NotImplementedError("a PDF is written around the file of its inside()")
+
+
+_ENCODERS: dict[Format, type[Encoder]] = {
+    encoder.format: encoder for encoder in (TiffEncoder, PngEncoder, JpegEncoder, WebpEncoder, PdfEncoder)
+}
+
+
+def encoder_for(spec: OutputSpec) -> Encoder:
+    """The encoder of the format that ``spec`` names."""
+    return _ENCODERS[spec.format](spec)
+
+
+def ending_of(form: Format) -> str:
+    """The usual ending of files of a format, with its dot."""
+    return _ENCODERS[form].endings[0]
+
+
+def format_of_ending(ending: str) -> Format | None:
+    """The format that files of this ending (with its dot, in small letters) have; None if it is not known.
+
+    >>> format_of_ending(".tiff"), format_of_ending(".doc")
+    ('tiff', None)
+    """
+    return next((form for form, encoder in _ENCODERS.items() if ending in encoder.endings), None)
+
+
+def known_endings() -> list[str]:
+    """Every ending that :func:`format_of_ending` knows."""
+    return [ending for encoder in _ENCODERS.values() for ending in encoder.endings]

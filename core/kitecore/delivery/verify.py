@@ -1,0 +1,86 @@
+"""Read a finished file back: whether all of it is there and it holds what was meant."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import pyvips
+
+from kitecore.errors import OutputError
+from kitecore.lengths import MILLIMETRES_PER_INCH
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.pixels import Samples
+from kitecore.pipeline.run import Run
+
+_ROWS = 256
+
+
+class PixelSum:
+    """SHA-256 of samples in order, however they are cut into strips."""
+
+    def __init__(self) -> None:
+        self._hash = hashlib.sha256()
+
+    def add(self, strip: Samples) -> None:
+        self._hash.update(np.ascontiguousarray(strip).data)
+
+    def passing(self, strips: Iterator[Samples]) -> Iterator[Samples]:
+        """The strips as they are, added as they pass."""
+        for strip in strips:
+            self.add(strip)
+            yield strip
+
+    def __str__(self) -> str:
+        return self._hash.hexdigest()
+
+
+@dataclass(frozen=True)
+class Meant:
+    """What a file is to hold. ``ppi`` is None where its format has no tag for it, ``pixels`` where samples are changed."""
+
+    size: Size
+    bits: int
+    ppi: float | None
+    profile: bytes | None
+    pixels: str | None
+
+
+def check_written(path: Path, meant: Meant, run: Run, called: str | None = None) -> None:
+    """Decode ``path`` from beginning to end and compare. Raises OutputError with what is wrong, or Cancelled.
+
+    Sentences name the file as ``called``, or by the path's name.
+    """
+    called = called or path.name
+    try:
+        image = pyvips.Image.new_from_file(str(path), access="sequential", fail_on="error")
+        found = PixelSum()
+        window = pyvips.Region.new(image)
+        for y in range(0, image.height, _ROWS):
+            run.check()
+            rows = min(_ROWS, image.height - y)
+            content = window.fetch(0, y, image.width, rows)
+            found.add(np.frombuffer(content, np.uint8))
+            run.progress((y + rows) / image.height)
+    except pyvips.Error as error:
+        raise _wrong(called, f"it cannot be read again ({str(error).strip().splitlines()[-1]})") from error
+    for wrong, what in (
+        ((image.width, image.height) != (meant.size.width, meant.size.height), f"it is {image.width} × {image.height} px"),
+        (image.format != ("uchar" if meant.bits == 8 else "ushort"), "its depth is another"),
+        (_profile(image) != meant.profile, "its colour profile is another"),
+        (meant.ppi is not None and abs(image.xres * MILLIMETRES_PER_INCH / meant.ppi - 1) > 0.02, "its ppi are others"),
+        (meant.pixels is not None and str(found) != meant.pixels, "its pixels are others than were computed"),
+    ):  # fmt: skip
+        if wrong:
+            raise _wrong(called, what)
+
+
+def _profile(image: pyvips.Image) -> bytes | None:
+    return image.get("icc-profile-data") if image.get_typeof("icc-profile-data") else None
+
+
+def _wrong(called: str, what: str) -> OutputError:
+    return OutputError(f"{called} was read back after writing and {what}; nothing of it was kept. Deliver again.")

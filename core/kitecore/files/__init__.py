@@ -1,0 +1,1 @@
+"""Picture files: read, and what travels beside their pixels."""

@@ -1,0 +1,304 @@
+"""Read a picture file: check it, tell its facts, decode it once, give any region of it."""
+
+from __future__ import annotations
+
+import re
+import threading
+import weakref
+from dataclasses import dataclass
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+import pyvips
+from pydantic import BaseModel, Field
+
+from kitecore.colour.icc import profile_name
+from kitecore.errors import NoSpace, PictureError, TooLarge
+from kitecore.files import exif as exif_tags
+from kitecore.files.exif import Exif
+from kitecore.files.jpeg_quality import quality_of_file
+from kitecore.lengths import MILLIMETRES_PER_INCH
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.pixels import Samples
+from kitecore.pipeline.stage import SampleStage
+from kitecore.settings import settings
+
+#: Decoded pictures up to this many bytes are held in memory, larger ones in a mapped file.
+_MOST_IN_MEMORY = 256 * 1024 * 1024
+#: How files of each format begin, whatever they are called.
+_BEGINNINGS = {
+    "JPEG": rb"\xff\xd8\xff",
+    "PNG": rb"\x89PNG\r\n\x1a\n",
+    "TIFF": rb"II\*\0|MM\0\*|II\+\0|MM\0\+",
+    "WebP": rb"RIFF....WEBP",
+}
+_ENDINGS = {"JPEG": {".jpg", ".jpeg", ".jpe"}, "PNG": {".png"}, "TIFF": {".tif", ".tiff"}, "WebP": {".webp"}}
+#: Samples of a pixel by what :class:`Facts` calls its colour.
+BANDS = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}
+_DTYPES = {"uchar": np.uint8, "ushort": np.uint16, "float": np.float32}
+
+
+class Facts(BaseModel):
+    """What a file says about itself; sizes after its orientation has been applied."""
+
+    format: str
+    width: int
+    height: int
+    megapixels: float
+    bits: int = Field(description="Bits per sample; 32 is floating point.")
+    colour: str = Field(description="RGB or grey, with or without alpha.")
+    profile: str | None = Field(description="Name of the embedded ICC profile; None means sRGB is assumed.")
+    ppi: float | None = Field(description="Pixels per inch the file is tagged with.")
+    bytes: int
+    print_width_cm: float = Field(description="Width of the print this file carries at 300 ppi.")
+    print_height_cm: float
+    camera: str | None = None
+    lens: str | None = None
+    iso: int | None = None
+    aperture: float | None = None
+    exposure_s: float | None = None
+    focal_mm: float | None = None
+    taken: str | None = None
+    quality: int | None = Field(default=None, description="Quality a JPEG file was written at, from its own tables.")
+    notes: list[str] = Field(default_factory=list, description="What was done to the file while reading it.")
+
+
+@dataclass(frozen=True)
+class Header:
+    """What travels beside the pixels into the finished file."""
+
+    profile: bytes | None
+    exif: Exif
+    xmp: bytes | None
+    iptc: bytes | None
+    ppi: float | None
+
+
+def _reason(error: pyvips.Error, path: Path) -> str:
+    """What libvips says, without the folder, which is nobody's business."""
+    lines = [line.strip() for line in str(error).replace(f"{path.parent}/", "").splitlines() if line.strip()]
+    return lines[1] if len(lines) > 1 else lines[0]
+
+
+def _open(path: Path, name: str) -> tuple[pyvips.Image, str]:
+    """The file as a lazy image, orientation not yet applied, and its format."""
+    if not path.is_file():
+        raise PictureError(f"There is no file {name}.")
+    if path.stat().st_size == 0:
+        raise PictureError(f"{name} is empty: it has no bytes. Export or copy it again.")
+    with path.open("rb") as file:
+        beginning = file.read(16)
+    kind = next((form for form, pattern in _BEGINNINGS.items() if re.match(pattern, beginning, re.DOTALL)), None)
+    if kind is None:
+        raise PictureError(f"{name} is not a picture Kite Glass can read. It takes JPEG, PNG, TIFF and WebP.")
+    try:
+        load = getattr(pyvips.Image, f"{kind.lower()}load")
+        image = load(str(path), access="sequential", fail_on="truncated")
+        if _orientation(image) != 1:  # turning reads out of order
+            image = load(str(path), access="random", fail_on="truncated")
+        return image, kind
+    except pyvips.Error as error:
+        raise PictureError(
+            f"{name} is a {kind} file but its start is damaged ({_reason(error, path)}). Ask for it again."
+        ) from error
+
+
+def _orientation(image: pyvips.Image) -> int:
+    return int(image.get("orientation")) if image.get_typeof("orientation") else 1
+
+
+def _check_size(image: pyvips.Image, name: str) -> None:
+    megapixels, most = image.width * image.height / 1e6, settings().most_megapixels
+    if megapixels > most:
+        raise TooLarge(
+            f"{name} says it has {image.width:,} × {image.height:,} pixels, {megapixels:,.0f} megapixels; "
+            f"Kite Glass takes up to {most:g}."
+        )
+
+
+def _normalised(image: pyvips.Image, name: str, notes: list[str]) -> pyvips.Image:
+    """Upright, 1 to 4 bands of uint8, uint16 or float32, grey or RGB; what had to be changed goes to ``notes``."""
+    if image.interpretation == "cmyk":
+        has_profile = image.get_typeof("icc-profile-data") != 0
+        notes.append(
+            "CMYK was converted to sRGB through "
+            + ("the file's own profile." if has_profile else "a general press profile, for the file has none.")
+        )
+        image = image.icc_transform("srgb", embedded=True, input_profile="cmyk", intent="relative")
+    elif (
+        image.interpretation in ("lab", "labs", "labq", "xyz", "lch", "scrgb") and image.format != "float"
+    ) or image.interpretation in ("lab", "xyz", "lch"):
+        notes.append(f"{image.interpretation} colour was converted to 16-bit sRGB.")
+        image = image.colourspace("rgb16")
+    if image.format == "double":
+        image = image.cast("float")
+    elif image.format == "uint":
+        image = (image / 4294967295.0).cast("float")
+    elif image.format not in _DTYPES:
+        raise PictureError(f"{name} has {image.format} samples; save it with 8, 16 or 32-bit float samples.")
+    if image.bands > 4:
+        notes.append(f"Of {image.bands} channels only the first three were read.")
+        image = image.extract_band(0, n=3)
+    if _orientation(image) != 1:
+        notes.append("The picture was turned upright as its orientation tag says.")
+    return image.autorot()
+
+
+def _ppi(image: pyvips.Image) -> float | None:
+    """The resolution tag; libvips gives exactly 1 pixel per millimetre where there is none."""
+    return None if image.xres == 1.0 else round(image.xres * MILLIMETRES_PER_INCH, 2)
+
+
+def _blob(image: pyvips.Image, name: str) -> bytes | None:
+    return bytes(image.get(name)) if image.get_typeof(name) else None
+
+
+def _header(image: pyvips.Image, path: Path, form: str) -> Header:
+    block = _blob(image, "exif-data")
+    tags = exif_tags.from_tiff(path) if form == "TIFF" else exif_tags.from_block(block) if block else Exif()
+    # A profile that does not belong to these channels (CMYK's, after conversion) has been dropped by libvips.
+    return Header(
+        profile=_blob(image, "icc-profile-data"),
+        exif=tags,
+        xmp=_blob(image, "xmp-data"),
+        iptc=_blob(image, "iptc-data"),
+        ppi=_ppi(image),
+    )
+
+
+def _facts(image: pyvips.Image, path: Path, form: str, header: Header, notes: list[str]) -> Facts:
+    photo, main = header.exif.photo, header.exif.main
+
+    def number(tag: int) -> float | None:
+        value = photo[tag].value if tag in photo else None
+        if isinstance(value, list):
+            value = value[0] if value else None
+        return round(float(value), 6) if isinstance(value, int | float) and value else None
+
+    def text(entries: dict[int, exif_tags.Entry], tag: int) -> str | None:
+        value = entries[tag].value if tag in entries else None
+        return value if isinstance(value, str) and value else None
+
+    maker, model = text(main, 271), text(main, 272)
+    camera = model if model and maker and model.startswith(maker) else " ".join(p for p in (maker, model) if p) or None
+    iso = number(0x8827)
+    colour = next(name for name, bands in BANDS.items() if bands == image.bands)
+    return Facts(
+        format=form, width=image.width, height=image.height,
+        megapixels=round(image.width * image.height / 1e6, 2),
+        bits={"uchar": 8, "ushort": 16, "float": 32}[image.format], colour=colour,
+        profile=profile_name(header.profile) if header.profile else None,
+        ppi=header.ppi, bytes=path.stat().st_size,
+        print_width_cm=round(image.width / 300 * 2.54, 1), print_height_cm=round(image.height / 300 * 2.54, 1),
+        camera=camera, lens=text(photo, 0xA434), iso=int(iso) if iso else None, aperture=number(0x829D),
+        exposure_s=number(0x829A), focal_mm=number(0x920A), taken=text(photo, 0x9003), notes=notes,
+        quality=quality_of_file(path) if form == "JPEG" else None,
+    )  # fmt: skip
+
+
+def _read(path: Path, name: str) -> tuple[pyvips.Image, Facts, Header]:
+    """The normalised, still lazy image with its facts and header."""
+    notes: list[str] = []
+    image, form = _open(path, name)
+    ending = Path(name).suffix.lower()
+    if ending and ending not in _ENDINGS[form]:
+        notes.append(f"The name ends in {ending} but the file is a {form}; it was read as what it is.")
+    _check_size(image, name)
+    if image.get_typeof("n-pages") and image.get("n-pages") > 1:
+        notes.append(f"Of {image.get('n-pages')} pages only the first was read.")
+    try:
+        upright = _normalised(image, name, notes)
+    except pyvips.Error as error:
+        raise PictureError(f"The colours of {name} cannot be read ({_reason(error, path)}).") from error
+    header = _header(upright, path, form)
+    return upright, _facts(upright, path, form, header, notes), header
+
+
+def read_facts(path: Path, name: str | None = None) -> Facts:
+    """Facts of a file from its header, quickly; the pixels are not looked at. ``name`` is what messages call it.
+
+    Raises PictureError or TooLarge.
+    """
+    return _read(path, name or path.name)[1]
+
+
+class Source:
+    """A decoded picture, its facts and header. Close it (or use ``with``) to drop its working file.
+
+    Parameters
+    ----------
+    path
+        The file; only ever read.
+    scratch
+        Folder for the decoded samples of large pictures and their reduced versions; made if it is not there.
+
+    Raises PictureError (with a sentence) if any of it cannot be decoded, TooLarge beyond the pixel limit, NoSpace
+    if the disk fills.
+    """
+
+    def __init__(self, path: Path, scratch: Path | None = None, name: str | None = None) -> None:
+        self._path, self.name = path, name or path.name
+        image, self.facts, self.header = _read(path, self.name)
+        if scratch:
+            scratch.mkdir(parents=True, exist_ok=True)
+        self._folder = TemporaryDirectory(prefix="source-", dir=scratch)
+        self._lock = threading.Lock()
+        # One that nobody closed goes with the last who used it.
+        self._drop = weakref.finalize(self, self._folder.cleanup)
+        try:
+            self._levels: list[Samples] = [self._decoded(image)]
+        except BaseException:
+            self._drop()
+            raise
+
+    @property
+    def size(self) -> Size:
+        return Size(self.facts.width, self.facts.height)
+
+    @property
+    def bands(self) -> int:
+        return int(self._levels[0].shape[2])
+
+    def _decoded(self, image: pyvips.Image) -> Samples:
+        shape = (image.height, image.width, image.bands)
+        dtype = np.dtype(_DTYPES[image.format])
+        try:
+            if image.width * image.height * image.bands * dtype.itemsize <= _MOST_IN_MEMORY:
+                return np.ndarray(shape, dtype, image.write_to_memory())
+            raw = Path(self._folder.name) / f"{len(list(Path(self._folder.name).iterdir()))}.raw"
+            image.rawsave(str(raw))
+            return np.memmap(raw, dtype, "r", shape=shape)
+        except pyvips.Error as error:
+            if "No space left" in str(error) or "write error" in str(error):
+                raise NoSpace(
+                    f"The disk is full; {self.name} could not be opened. Free some space and try again."
+                ) from error
+            raise PictureError(
+                f"{self.name} breaks off or is damaged inside ({_reason(error, self._path)}); it was not taken. Ask for it again."
+            ) from error
+        except OSError as error:
+            raise NoSpace(
+                f"The disk is full; {self.name} could not be opened. Free some space and try again."
+            ) from error
+
+    def stage(self, reduction: int = 0) -> SampleStage:
+        """The picture halved ``reduction`` times (by averaging), made when first asked for; by any thread."""
+        with self._lock:
+            while len(self._levels) <= reduction:
+                last = self._levels[-1]
+                height, width, bands = last.shape
+                form = next(name for name, dtype in _DTYPES.items() if dtype == last.dtype)
+                image = pyvips.Image.new_from_memory(last.data, width, height, bands, form)
+                self._levels.append(self._decoded(image.shrink(2, 2, ceil=True)))
+            return SampleStage(self._levels[reduction])
+
+    def close(self) -> None:
+        self._levels.clear()
+        self._drop()
+
+    def __enter__(self) -> Source:
+        return self
+
+    def __exit__(self, *exception: object) -> None:
+        self.close()

@@ -1,0 +1,1 @@
+"""Methods on pixels that need no network: a file per method."""

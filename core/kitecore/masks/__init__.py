@@ -1,0 +1,1 @@
+"""Where a step works, and how strongly."""

@@ -1,0 +1,1 @@
+"""Regions of pictures, computed when asked for: sizes, pixels, stages, caches, strips."""

@@ -1,0 +1,44 @@
+"""What can be set from outside, by variables of the environment; checked where it is read."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from kitecore.errors import SettingsError
+
+
+def _paths(text: object) -> object:
+    return [Path(path) for path in text.split(os.pathsep) if path] if isinstance(text, str) else text
+
+
+class Settings(BaseModel):
+    """Each is read from ``KITE_`` and its name in capitals; what is empty or missing has its default."""
+
+    model_config = ConfigDict(frozen=True)
+
+    most_megapixels: float = Field(default=250, gt=0, description="Largest source that is taken.")
+    threads: int = Field(default=0, ge=0, description="Processor threads of a network; 0: as many as there are.")
+    provider: str | None = Field(default=None, description="Execution provider of networks; the best unless given.")
+    engines: Annotated[list[Path], BeforeValidator(_paths)] = Field(
+        default=[], description="Folders of engines beside the shipped ones, separated like PATH."
+    )
+
+
+def settings() -> Settings:
+    """The settings as the environment has them now.
+
+    Raises SettingsError with a sentence that names the variable.
+    """
+    given = {name: text for name in Settings.model_fields if (text := os.environ.get(f"KITE_{name.upper()}"))}
+    try:
+        return Settings.model_validate(given)
+    except ValidationError as error:
+        fault = error.errors(include_url=False)[0]
+        variable = f"KITE_{str(fault['loc'][0]).upper()}"
+        raise SettingsError(
+            f"{variable} is set to “{fault['input']}”, which is not usable: {fault['msg'].rstrip('.').lower()}."
+        ) from error

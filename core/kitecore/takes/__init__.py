@@ -1,0 +1,1 @@
+"""Takes: lists of steps, resolved against a picture and computed."""

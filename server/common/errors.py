@@ -1,0 +1,21 @@
+"""Errors of the server, in the core's hierarchy so that one place turns them into answers."""
+
+from kitecore.errors import KiteError
+
+
+class Refused(KiteError):
+    """The request cannot be done as asked."""
+
+    code = "refused"
+
+
+class Conflict(KiteError):
+    """The thing is no longer in the state the request supposes."""
+
+    code = "conflict"
+
+
+class TooMany(KiteError):
+    """Too many tries in too short a time."""
+
+    code = "too-many"

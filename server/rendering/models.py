@@ -1,0 +1,18 @@
+from __future__ import annotations
+
+from django.db import models
+
+
+class RenderedFile(models.Model):
+    """How long one file took, from which the speed of the machines is learnt. The newest few are kept."""
+
+    #: Floating-point operations its plan needed.
+    work = models.FloatField()
+    seconds = models.FloatField()
+    finished = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-finished"]
+
+    def __str__(self) -> str:
+        return f"{self.work:.3g} operations in {self.seconds:.1f} s"

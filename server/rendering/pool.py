@@ -1,0 +1,69 @@
+"""The pool in which regions are rendered for those who look: a few at once, newer requests before older ones."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import TypeVar
+
+from django.conf import settings
+from django.db import connection
+
+from kitecore.pipeline.run import Run
+
+Result = TypeVar("Result")
+
+
+class RenderPool:
+    """Runs renders in a bounded number of threads and calls off those nobody waits for any more.
+
+    Each viewer numbers its requests by what it is looking at; once a request with a higher number arrives, the
+    viewer's older ones are moot. A closed connection calls its request off as well.
+    """
+
+    def __init__(self, at_once: int) -> None:
+        self._threads = ThreadPoolExecutor(at_once, thread_name_prefix="render")
+        self._lock = threading.Lock()
+        self._newest: dict[str, int] = {}
+        self._waiting: dict[str, int] = {}
+
+    def _begin(self, viewer: str, number: int) -> None:
+        with self._lock:
+            self._newest[viewer] = max(number, self._newest.get(viewer, number))
+            self._waiting[viewer] = self._waiting.get(viewer, 0) + 1
+
+    def _end(self, viewer: str) -> None:
+        with self._lock:
+            self._waiting[viewer] -= 1
+            if not self._waiting[viewer]:
+                del self._waiting[viewer], self._newest[viewer]
+
+    async def render(self, viewer: str, number: int, work: Callable[[Run], Result]) -> Result:
+        """Run ``work`` when its turn comes. Raises Cancelled if a newer request of the same viewer made it moot."""
+        gone = threading.Event()
+
+        def cancelled() -> bool:
+            return gone.is_set() or number < self._newest.get(viewer, number)
+
+        def turn() -> Result:
+            run = Run(cancelled)
+            run.check()
+            try:
+                return work(run)
+            finally:
+                # A thread that waits for its next turn holds no connection to the database meanwhile.
+                connection.close()
+
+        self._begin(viewer, number)
+        try:
+            return await asyncio.get_running_loop().run_in_executor(self._threads, turn)
+        except asyncio.CancelledError:
+            gone.set()
+            raise
+        finally:
+            self._end(viewer)
+
+
+pool = RenderPool(settings.RENDERS_AT_ONCE)

@@ -1,0 +1,148 @@
+"""Ways of looking at a result: as it is, or what is painted in its place. One class a way; nothing else lists them.
+
+Each is prepared while the database is at hand and paints afterwards, when it may take long.
+"""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable
+from typing import ClassVar, Literal, TypeAlias
+
+from common.errors import Refused
+from django.http import Http404
+from django.shortcuts import get_object_or_404
+from ninja import Field, Schema
+from rendering.regions import Opened
+
+from kitecore.colour.conversion import Intent
+from kitecore.colour.screen import png_of, screen_png
+from kitecore.colour.soft_proof import Printer, Proof, proof_image
+from kitecore.comparison.difference import clipping_marked, signed_difference, weights_marked
+from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage, resized
+from kitecore.takes.plan import Plan
+from kitecore.takes.render import weights_of
+from people.models import Person
+from printers.shelf import SHIPPED, printer_named
+from takes.models import Take
+
+Way: TypeAlias = Literal["pixels", "clipping", "difference", "mask", "proof"]
+
+
+class Show(Schema):
+    """What is shown of a result."""
+
+    show: Way = "pixels"
+    gain: float = Field(default=4.0, ge=1, le=64)
+    step: int = Field(default=0, ge=0, description="Among the steps that are on, for masks.")
+    against: str = Field(default="original", pattern=r"^(original|[0-9a-f-]{36})$")
+    printer: str = Field(default=SHIPPED, max_length=36)
+    intent: Intent = "relative"
+    black_point: bool = True
+    paper: bool = Field(default=False, description="Whether the paper is shown in its own white.")
+    warn: bool = Field(default=False, description="Whether colours outside the printer's gamut are painted grey.")
+
+
+class Look(ABC):
+    """One way of looking."""
+
+    way: ClassVar[Way]
+
+    def __init__(self, show: Show) -> None:
+        self.show = show
+
+    def prepare(self, person: Person, take: Take) -> None:  # noqa: B027 most ways need nothing
+        """Fetch what it needs to know. Raises Http404, or a KiteError with a sentence."""
+
+    @abstractmethod
+    def paint(self, pixels: Pixels, view: View) -> bytes:
+        """The PNG of what is seen in the place of ``pixels``, which are those of the view's region."""
+
+
+class View:
+    """What is looked at: a region of a plan's result, halved ``level`` times."""
+
+    def __init__(self, opened: Opened, plan: Plan, level: int, region: Region, run: Run) -> None:
+        self.opened, self.plan, self.level, self.region, self.run = opened, plan, level, region, run
+
+    def rendered(self, stage: Stage) -> Pixels:
+        """The region of another stage that is laid on this view."""
+        return resized(stage, self.plan.size.reduced(self.level)).render(self.region, self.run)
+
+
+class AsItIs(Look):
+    way = "pixels"
+
+    def paint(self, pixels: Pixels, view: View) -> bytes:
+        return screen_png(pixels, view.opened.profile)
+
+
+class Clipping(Look):
+    way = "clipping"
+
+    def paint(self, pixels: Pixels, view: View) -> bytes:
+        return screen_png(clipping_marked(pixels), None)
+
+
+class Difference(Look):
+    """From another take of the same frame, or from the original plainly enlarged."""
+
+    way = "difference"
+    _other: Plan
+
+    def prepare(self, person: Person, take: Take) -> None:
+        own = take.plan()
+        if self.show.against == "original":
+            self._other = own.plain
+            return
+        other = get_object_or_404(Take.objects.of(person), id=self.show.against, picture=take.picture)
+        self._other = other.plan()
+        if not self._other.framed_like(own):
+            raise Refused(f"Take {other.name} is framed differently; a difference needs the same frame.")
+
+    def paint(self, pixels: Pixels, view: View) -> bytes:
+        beneath = view.rendered(view.opened.stage_of(self._other, view.level))
+        return screen_png(signed_difference(pixels, beneath, self.show.gain), None)
+
+
+class Where(Look):
+    """Where a step works, and how strongly."""
+
+    way = "mask"
+
+    def prepare(self, person: Person, take: Take) -> None:
+        if self.show.step >= len(take.plan().steps):
+            raise Http404
+
+    def paint(self, pixels: Pixels, view: View) -> bytes:
+        source = view.opened.reduced(view.plan, view.level)
+        weights = weights_of(view.plan, self.show.step, source, view.level, view.opened.cache)
+        return screen_png(weights_marked(pixels, weights.render(view.region, view.run)), None)
+
+
+class SoftProof(Look):
+    """As a printer would print it."""
+
+    way = "proof"
+    _printer: Printer
+
+    def prepare(self, person: Person, take: Take) -> None:
+        self._printer = printer_named(person, self.show.printer)
+
+    def paint(self, pixels: Pixels, view: View) -> bytes:
+        show = self.show
+        proof = Proof(show.intent, show.black_point, show.paper, show.warn)
+        return png_of(proof_image(pixels, view.opened.profile, self._printer, proof))
+
+
+_LOOKS: dict[Way, Callable[[Show], Look]] = {
+    look.way: look for look in (AsItIs, Clipping, Difference, Where, SoftProof)
+}
+
+
+def look_for(show: Show) -> Look:
+    """The way of looking that is asked for."""
+    return _LOOKS[show.show](show)
