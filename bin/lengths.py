@@ -29,7 +29,9 @@ def long_functions(path: Path, text: str) -> Iterator[str]:
 
 
 def faults() -> Iterator[str]:
-    listed = subprocess.run(["git", "ls-files", "-co", "--exclude-standard"], capture_output=True, text=True, check=True)
+    listed = subprocess.run(
+        ["git", "ls-files", "-co", "--exclude-standard"], capture_output=True, text=True, check=True
+    )
     for name in listed.stdout.splitlines():
         path = Path(name)
         if (path.suffix not in ENDINGS and path.parent.name != "bin") or any(part in name for part in EXCEPT):

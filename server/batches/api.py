@@ -6,16 +6,15 @@ import uuid
 from collections.abc import Callable
 from datetime import datetime
 
-from common.errors import Refused
 from django.db import transaction
 from django.db.models import Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
-from rendering.speed import seconds_for
 
 from batches.models import Batch
 from batches.treatment import By, Treatment
 from cards.models import Card
+from common.errors import Refused
 from deliveries.models import Delivery
 from deliveries.orders import fitted_to, order_delivery
 from deliveries.schemas import DeliveryOut
@@ -27,6 +26,7 @@ from kitecore.takes.take import Take as CoreTake
 from kitecore.values import Percent
 from people.signed_in import PersonRequest
 from pictures.models import Picture
+from rendering.speed import seconds_for
 
 router = Router(tags=["batches"])
 

@@ -5,12 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias
 
-from common.errors import Refused
-from suggestions.suggested import SUGGESTED, suggestion_for
-
 from cards.models import Card
+from common.errors import Refused
 from pictures.models import Picture
 from readings.models import PictureReading
+from suggestions.suggested import SUGGESTED, suggestion_for
 from takes.models import Take
 
 By: TypeAlias = Literal["take", "suggestion", "card"]

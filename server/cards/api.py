@@ -5,8 +5,6 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from common.errors import Refused
-from common.names import safe_name
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import HttpResponse
@@ -15,6 +13,8 @@ from django.utils.http import content_disposition_header
 from ninja import Field, Router, Schema, Status
 
 from cards.models import Card
+from common.errors import Refused
+from common.names import safe_name
 from kitecore.errors import KiteError, TooLarge
 from kitecore.steps import AnyStep
 from kitecore.takes.card import Card as CoreCard

@@ -3,10 +3,10 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models
 
+from common.soft_delete import SoftDeleted
 from kitecore.steps import Frame
 from kitecore.takes.card import CARD_VERSION
 from kitecore.takes.card import Card as CoreCard

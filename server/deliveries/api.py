@@ -9,17 +9,16 @@ from pathlib import Path
 from typing import BinaryIO, Literal
 
 from asgiref.sync import sync_to_async
-from common.errors import Conflict, Refused
-from common.names import safe_name
-from common.ordering import Ordering
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import StreamingHttpResponse
 from django.shortcuts import aget_object_or_404, get_object_or_404
 from django.utils.http import content_disposition_header
 from ninja import Router, Status
-from rendering.speed import seconds_for
 
+from common.errors import Conflict, Refused
+from common.names import safe_name
+from common.ordering import Ordering
 from deliveries.bundle import bundle
 from deliveries.events import delivery_events
 from deliveries.ledger import Ledger, ledger_of
@@ -32,6 +31,7 @@ from jobs.models import Job
 from kitecore.delivery.encode import encoder_for
 from people.models import Person
 from people.signed_in import PersonRequest, signed_in
+from rendering.speed import seconds_for
 from takes.models import Take
 
 router = Router(tags=["deliveries"])

@@ -5,11 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from common.background import State
 from django.template.loader import render_to_string
 from django.utils import timezone
 from pydantic import BaseModel, Field
 
+from common.background import State
 from deliveries.models import Delivery
 from jobs.models import Job
 from kitecore.errors import KiteError

@@ -6,7 +6,6 @@ import re
 from pathlib import PurePath
 
 from common.names import safe_name
-
 from jobs.models import Job
 from kitecore.delivery.encode import ending_of, format_of_ending
 from kitecore.delivery.spec import Format

@@ -5,11 +5,10 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
-from common.errors import Conflict, Refused
 from django.db import IntegrityError, transaction
 from django.utils import timezone
-from rendering.speed import seconds_for
 
+from common.errors import Conflict, Refused
 from deliveries.models import Delivery
 from deliveries.names import free_name
 from deliveries.queue import enqueue, last_position
@@ -21,6 +20,7 @@ from kitecore.steps.enlarge import ByPrint
 from kitecore.takes.plan import Plan
 from people.name_template import filled
 from pictures.models import Picture
+from rendering.speed import seconds_for
 from takes.models import Take
 
 

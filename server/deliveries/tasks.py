@@ -15,7 +15,6 @@ from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
-from rendering.speed import learn
 
 from deliveries.models import UNFINISHED, Delivery, State
 from kitecore.delivery.write import write_result
@@ -23,6 +22,7 @@ from kitecore.errors import Cancelled, KiteError
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.takes.plan import plan
+from rendering.speed import learn
 
 log = logging.getLogger(__name__)
 

@@ -7,14 +7,13 @@ from functools import lru_cache
 from typing import Any, Literal
 
 from asgiref.sync import sync_to_async
-from common.errors import Refused
 from django.conf import settings
 from django.db import connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import File, Router, Schema, Status
 from ninja.files import UploadedFile
-from rendering.pool import pool
 
+from common.errors import Refused
 from engines.shelf import is_own, known_speeds, measured_speed, put_back, take_down
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
@@ -23,6 +22,7 @@ from kitecore.engines.kinds import KindName
 from kitecore.pipeline.run import Run
 from kitecore.takes.engine_sample import engine_sample
 from people.signed_in import PersonRequest, signed_in
+from rendering.pool import pool
 
 router = Router(tags=["engines"])
 

@@ -6,9 +6,9 @@ import shutil
 import time
 
 import numpy as np
-from common.errors import Refused
 from django.conf import settings
 
+from common.errors import Refused
 from engines.models import EngineSpeed
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider

@@ -5,12 +5,12 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
-from common.errors import Refused
 from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
 from cards.models import Card
+from common.errors import Refused
 from folders.models import Arrival, HandOff
 from folders.roots import confined, roots
 from jobs.models import Job

@@ -17,7 +17,6 @@ from pathlib import Path
 from uuid import uuid4
 
 from django.db import close_old_connections, connection, transaction
-from intake.receiving import take_in
 
 from batches.models import Batch
 from batches.treatment import NotReadYet
@@ -25,6 +24,7 @@ from deliveries.models import Delivery, State
 from deliveries.orders import fitted_to, order_delivery
 from folders.models import Arrival, HandOff, Return
 from folders.roots import confined, inside
+from intake.receiving import take_in
 from kitecore.errors import KiteError
 from readings.models import PictureReading
 from takes.models import Take

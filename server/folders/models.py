@@ -2,12 +2,12 @@ from __future__ import annotations
 
 import uuid
 
-from common.soft_delete import SoftDeleted
 from django.db import models
 
 from batches.models import Batch
 from batches.treatment import Treatment
 from cards.models import Card
+from common.soft_delete import SoftDeleted
 from deliveries.models import Delivery
 from jobs.models import Job
 from kitecore.delivery.spec import OutputSpec

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from common.errors import Refused
 from django.conf import settings
+
+from common.errors import Refused
 
 
 def roots() -> list[Path]:

@@ -11,11 +11,11 @@ from pathlib import Path
 from tempfile import NamedTemporaryFile
 from threading import BoundedSemaphore
 
-from common.files import write_whole
-from common.names import safe_name
 from django.conf import settings
 from django.db import transaction
 
+from common.files import write_whole
+from common.names import safe_name
 from jobs.models import Job
 from kitecore.errors import NoSpace, TooLarge
 from kitecore.files.preview import preview

@@ -2,10 +2,10 @@ from __future__ import annotations
 
 import uuid
 
-from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models
 
+from common.soft_delete import SoftDeleted
 from people.models import Person
 
 

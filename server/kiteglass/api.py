@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from common.errors import Conflict, Refused, TooMany
 from django.db import OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 from ninja.security import django_auth
-from suggestions.api import router as suggestions
 
 from batches.api import router as batches
 from cards.api import router as cards
+from common.errors import Conflict, Refused, TooMany
 from deliveries.api import router as deliveries
 from engines.api import router as engines
 from folders.api import router as folders
@@ -24,6 +23,7 @@ from printers.api import router as printers
 from prints.api import router as prints
 from reports.api import router as reports
 from spots.api import router as spots
+from suggestions.api import router as suggestions
 from takes.api import router as takes
 from takes.arrival import router as pictures
 from takes.blur import router as blur

@@ -10,9 +10,11 @@ from types import ModuleType
 
 
 def modules(package: str) -> list[ModuleType]:
-    """A package and every module below it, but for those that run when they are imported."""
+    """A module, or a package and every module below it, but for those that run when they are imported."""
     root = importlib.import_module(package)
-    names = [one.name for one in pkgutil.walk_packages(root.__path__, f"{package}.") if not one.name.endswith("__main__")]
+    names = [
+        one.name for one in pkgutil.walk_packages(root.__path__, f"{package}.") if not one.name.endswith("__main__")
+    ]
     return [root, *(importlib.import_module(name) for name in names)]
 
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from common.errors import Refused
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.utils import check_csrf
 
+from common.errors import Refused
 from kitecore.engines import engine_named
 from people import throttle
 from people.defaults import Defaults

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 
-from common.errors import TooMany
 from django.core.cache import cache
+
+from common.errors import TooMany
 
 FAILURES = 5
 WAIT_SECONDS = 60

@@ -3,10 +3,10 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
-from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models
 
+from common.soft_delete import SoftDeleted
 from jobs.models import Job
 from kitecore.files.source import BANDS
 from kitecore.pipeline.geometry import Size

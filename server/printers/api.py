@@ -5,11 +5,11 @@ from __future__ import annotations
 import hashlib
 import uuid
 
-from common.files import write_whole
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
+from common.files import write_whole
 from kitecore.colour.soft_proof import LARGEST_PROFILE, printer_of
 from kitecore.errors import TooLarge
 from people.signed_in import PersonRequest

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import uuid
 
-from common.errors import Refused
 from django.shortcuts import get_object_or_404
 
+from common.errors import Refused
 from kitecore.colour.soft_proof import MADE_UP, Printer, printer_of
 from people.models import Person
 from printers.models import PrinterProfile

@@ -1,8 +1,8 @@
 from __future__ import annotations
 
-from common.background import BackgroundMeasurement, State
 from django.db import models
 
+from common.background import BackgroundMeasurement, State
 from kitecore.reading import READING_REVISION, Reading
 from pictures.models import Original
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from common.background import Progress
 from django.conf import settings
 from procrastinate.contrib.django import app
 
+from common.background import Progress
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.reading import READING_REVISION, Reading, read_picture

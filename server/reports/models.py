@@ -2,9 +2,9 @@ from __future__ import annotations
 
 import uuid
 
-from common.background import BackgroundMeasurement
 from django.db import models
 
+from common.background import BackgroundMeasurement
 from kitecore.takes.plan import Plan, plan
 from kitecore.takes.take import Take as CoreTake
 from pictures.models import Picture

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from common.background import Progress, State
 from django.conf import settings
 from procrastinate.contrib.django import app
 
+from common.background import Progress, State
 from kitecore.comparison.fidelity import FidelityReport, report_of
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run

@@ -8,9 +8,9 @@ import json
 from zipfile import ZipFile
 
 from asgiref.sync import async_to_sync
-from common.background import State
 from django.http import StreamingHttpResponse
 
+from common.background import State
 from deliveries.models import Delivery
 from deliveries.tasks import deliver
 from reports.models import Report

@@ -3,9 +3,9 @@ import os
 from unittest import mock
 from urllib.parse import quote
 
-from common.names import safe_name
 from django.test import override_settings
 
+from common.names import safe_name
 from jobs.models import Job
 from pictures.models import Original, Picture
 from server_tests.base import ServerTestCase, png_bytes

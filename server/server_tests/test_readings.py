@@ -8,9 +8,9 @@ from unittest import mock
 
 import numpy as np
 import pyvips
-from common.background import State
 from django.utils import timezone
 
+from common.background import State
 from kitecore.errors import PictureError
 from pictures.models import Original, Picture
 from readings import tasks

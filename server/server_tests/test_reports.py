@@ -6,9 +6,9 @@ from datetime import timedelta
 from typing import Any
 from unittest import mock
 
-from common.background import State
 from django.utils import timezone
 
+from common.background import State
 from kitecore.errors import EngineError
 from reports import tasks
 from reports.models import Report

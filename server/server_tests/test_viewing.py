@@ -5,10 +5,10 @@ import time
 import numpy as np
 import pyvips
 from django.test import SimpleTestCase
-from rendering.pool import RenderPool
 
 from kitecore.errors import Cancelled
 from kitecore.pipeline.run import Run
+from rendering.pool import RenderPool
 from server_tests.base import CommittedTestCase, plain, png_bytes
 
 FRAME = {

@@ -5,20 +5,20 @@ from __future__ import annotations
 import uuid
 from typing import Any, Literal
 
-from common.errors import Refused
-from common.ordering import Ordering, put_in_order
 from django.db import connection, transaction
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
-from rendering.pool import pool
-from rendering.sources import sources
 
+from common.errors import Refused
+from common.ordering import Ordering, put_in_order
 from kitecore.errors import KiteError
 from kitecore.pipeline.geometry import Place, Size
 from kitecore.pipeline.run import Run
 from kitecore.reading.spots import propose_spots
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
+from rendering.pool import pool
+from rendering.sources import sources
 from spots.models import CheckSpot, Mark
 from takes.models import Take
 

@@ -2,10 +2,10 @@ from __future__ import annotations
 
 import uuid
 
-from common.soft_delete import SoftDeleted
 from django.db import models
 from django.db.models import Max
 
+from common.soft_delete import SoftDeleted
 from kitecore.pipeline.geometry import Place
 from people.models import Person
 from pictures.models import Picture

@@ -5,10 +5,10 @@ from __future__ import annotations
 import uuid
 from typing import Any, Literal
 
-from common.errors import Refused
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
+from common.errors import Refused
 from kitecore.reading import Reading
 from kitecore.takes.suggestion import Suggestion
 from people.signed_in import PersonRequest

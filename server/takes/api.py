@@ -5,15 +5,13 @@ from __future__ import annotations
 import uuid
 from typing import Any, Literal
 
-from common.errors import Refused
-from common.ordering import Ordering, put_in_order
 from django.db import transaction
 from django.shortcuts import get_object_or_404
-from intake.receiving import received
 from ninja import Field, Query, Router, Schema, Status
-from rendering.sources import sources
-from rendering.speed import seconds_for
 
+from common.errors import Refused
+from common.ordering import Ordering, put_in_order
+from intake.receiving import received
 from kitecore.comparison.alignment import align
 from kitecore.engines import engines
 from kitecore.errors import KiteError
@@ -26,6 +24,8 @@ from kitecore.takes.take import Take as CoreTake
 from kitecore.values import EngineId
 from people.signed_in import PersonRequest
 from pictures.models import Picture
+from rendering.sources import sources
+from rendering.speed import seconds_for
 from takes.access import own_take
 from takes.models import Take
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import uuid
 
 from django.shortcuts import get_object_or_404
-from intake.receiving import take_in
 from ninja import Query, Status
 
+from intake.receiving import take_in
 from jobs.models import Job
 from people.signed_in import PersonRequest
 

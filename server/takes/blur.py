@@ -7,8 +7,6 @@ from typing import Literal
 
 from django.shortcuts import aget_object_or_404
 from ninja import Field, Router, Schema
-from rendering.pool import pool
-from rendering.sources import sources
 
 from kitecore.pipeline.geometry import Place
 from kitecore.pipeline.run import Run
@@ -16,6 +14,8 @@ from kitecore.steps.deblur import Blur
 from kitecore.takes.blur_where_drawn import blur_of_area, movement_along
 from kitecore.takes.render import result_stage
 from people.signed_in import PersonRequest, signed_in
+from rendering.pool import pool
+from rendering.sources import sources
 from takes.models import Take
 
 router = Router(tags=["takes"])

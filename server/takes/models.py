@@ -6,12 +6,12 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from common.soft_delete import SoftDeleted
 from django.conf import settings
 from django.db import models, transaction
 from django.db.models import Max, Q
-from intake.receiving import Incoming
 
+from common.soft_delete import SoftDeleted
+from intake.receiving import Incoming
 from jobs.orders import PrintOrder
 from kitecore.comparison.alignment import Alignment
 from kitecore.errors import KiteError

@@ -5,14 +5,11 @@ from __future__ import annotations
 import uuid
 from collections.abc import Callable
 
-from common.errors import Conflict
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Header, Query, Router, Schema
-from rendering.pool import pool
-from rendering.regions import opened
-from rendering.sources import sources
 
+from common.errors import Conflict
 from kitecore.colour.screen import screen_png
 from kitecore.files.preview import preview
 from kitecore.pipeline.geometry import Region, Size
@@ -24,6 +21,9 @@ from kitecore.takes.take import MOST_STEPS
 from kitecore.takes.take import Take as CoreTake
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
+from rendering.pool import pool
+from rendering.regions import opened
+from rendering.sources import sources
 from takes.access import own_take
 from takes.models import Take
 from viewing.looks import Show, View, look_for

@@ -9,12 +9,11 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable
 from typing import ClassVar, Literal, TypeAlias
 
-from common.errors import Refused
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 from ninja import Field, Schema
-from rendering.regions import Opened
 
+from common.errors import Refused
 from kitecore.colour.conversion import Intent
 from kitecore.colour.screen import png_of, screen_png
 from kitecore.colour.soft_proof import Printer, Proof, proof_image
@@ -27,6 +26,7 @@ from kitecore.takes.plan import Plan
 from kitecore.takes.render import weights_of
 from people.models import Person
 from printers.shelf import SHIPPED, printer_named
+from rendering.regions import Opened
 from takes.models import Take
 
 Way: TypeAlias = Literal["pixels", "clipping", "difference", "mask", "proof"]

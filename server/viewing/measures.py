@@ -5,11 +5,9 @@ from __future__ import annotations
 import time
 import uuid
 
-from common.errors import Refused
 from ninja import Field, Router, Schema
-from rendering.pool import pool
-from rendering.regions import opened
 
+from common.errors import Refused
 from kitecore.colour.soft_proof import outside_gamut
 from kitecore.comparison.colour_shift import ColourShift, measure_colour_shift
 from kitecore.comparison.difference import Histogram, histogram
@@ -18,6 +16,8 @@ from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
 from people.signed_in import PersonRequest, signed_in
 from printers.shelf import SHIPPED, printer_named
+from rendering.pool import pool
+from rendering.regions import opened
 from takes.access import own_take
 from takes.models import Take
 from viewing.tiles import tile_of_pixel

@@ -7,10 +7,10 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
-from intake.receiving import take_in
 
 from deliveries.models import SavedOutput
 from deliveries.orders import order_delivery
+from intake.receiving import take_in
 from jobs.models import Job
 from jobs.orders import PrintOrder
 from kitecore.delivery.layout import Layout
