@@ -1,6 +1,8 @@
 import vue from 'eslint-plugin-vue'
 import typescript from 'typescript-eslint'
 
+import { layerRules } from './layers.js'
+
 export default typescript.config(
   { ignores: ['dist/**', 'src/generated/**'] },
   ...typescript.configs.recommended,
@@ -16,6 +18,9 @@ export default typescript.config(
       'vue/first-attribute-linebreak': 'off',
       'vue/multiline-html-element-content-newline': 'off',
       'vue/multi-word-component-names': 'off',
+      // Prettier breaks lines as it likes.
+      'vue/html-closing-bracket-spacing': 'off',
     },
   },
+  ...layerRules,
 )

@@ -12,9 +12,8 @@ from types import ModuleType
 def modules(package: str) -> list[ModuleType]:
     """A module, or a package and every module below it, but for those that run when they are imported."""
     root = importlib.import_module(package)
-    names = [
-        one.name for one in pkgutil.walk_packages(root.__path__, f"{package}.") if not one.name.endswith("__main__")
-    ]
+    below = pkgutil.walk_packages(getattr(root, "__path__", []), f"{package}.")
+    names = [one.name for one in below if not one.name.endswith("__main__")]
     return [root, *(importlib.import_module(name) for name in names)]
 
 

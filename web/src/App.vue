@@ -3,11 +3,16 @@ import { computed } from 'vue'
 
 import SignIn from './people/SignIn.vue'
 import { useSession } from './people/useSession'
-import { useNotice } from './shell/useNotice'
+import { useNotice } from './parts/useNotice'
 import { useDeliveryEvents } from './deliveries/useDeliveries'
 
 const { session, loading, error } = useSession()
 const notice = useNotice()
+/** What the notice offers is done, and the notice goes. */
+function act() {
+  notice.current?.action?.run()
+  notice.current = null
+}
 useDeliveryEvents(computed(() => Boolean(session.value?.name)))
 </script>
 
@@ -17,7 +22,9 @@ useDeliveryEvents(computed(() => Boolean(session.value?.name)))
       <div v-if="error && !session" class="wait" role="alert">
         <p>{{ error.message }}</p>
       </div>
-      <div v-else-if="loading" class="wait" aria-busy="true"><v-progress-circular indeterminate size="24" width="2" /></div>
+      <div v-else-if="loading" class="wait" aria-busy="true">
+        <v-progress-circular indeterminate size="24" width="2" />
+      </div>
       <SignIn v-else-if="!session?.name" />
       <RouterView v-else />
     </v-main>
@@ -31,7 +38,7 @@ useDeliveryEvents(computed(() => Boolean(session.value?.name)))
     >
       <span role="status">{{ notice.current?.text }}</span>
       <template #actions>
-        <v-btn v-if="notice.current?.action" @click="notice.current.action.run(); notice.current = null">
+        <v-btn v-if="notice.current?.action" @click="act">
           {{ notice.current.action.label }}
         </v-btn>
         <v-btn @click="notice.current = null">Close</v-btn>

@@ -2,9 +2,9 @@ import '@fontsource/ibm-plex-sans/latin-400.css'
 import '@fontsource/ibm-plex-sans/latin-ext-400.css'
 import '@fontsource/ibm-plex-sans/latin-500.css'
 import '@fontsource/ibm-plex-sans/latin-600.css'
-import './shell/reset.css'
+import './parts/reset.css'
 import 'vuetify/styles'
-import './shell/style.css'
+import './parts/style.css'
 
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createPinia } from 'pinia'
@@ -13,7 +13,7 @@ import { createApp } from 'vue'
 import App from './App.vue'
 import { queryClient } from './api/queries'
 import { router } from './router'
-import { vuetify } from './shell/theme'
+import { vuetify } from './parts/theme'
 
 createApp(App)
   // What has just been opened to be typed in.

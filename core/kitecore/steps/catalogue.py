@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 from pydantic import BaseModel, Field
 
 from kitecore.engines.kinds import KindName
+from kitecore.masks.mask import Mask
 from kitecore.steps import step_classes
 from kitecore.steps.base import Belongs
 
@@ -29,6 +30,9 @@ class KindOfStep(BaseModel):
     engine_kind: KindName | None
     begun: dict[str, Any] = Field(description="The step as it is put on a line.")
     limits: dict[str, Limits] = Field(description="Of its numbers, by setting.")
+    usual: dict[str, dict[str, dict[str, Any]]] = Field(
+        description="Usual values inside settings that are models of their own, by setting and kind (“by”; else empty)."
+    )
 
 
 def catalogue() -> list[KindOfStep]:
@@ -37,9 +41,23 @@ def catalogue() -> list[KindOfStep]:
         KindOfStep(
             kind=cls.model_fields["kind"].default, title=cls.title, purpose=cls.purpose, belongs=cls.belongs,
             takes_mask=cls.takes_mask, engine_kind=cls.engine_kind, begun=cls.begun().model_dump(mode="json"), limits=_limits(cls),
+            usual={name: found for name, field in cls.model_fields.items() if (found := _usual(field.annotation))},
         )
         for cls in step_classes()
     ]  # fmt: skip
+
+
+def _usual(annotation: Any) -> dict[str, dict[str, Any]]:
+    """Defaults of the models that a setting of this type may be, by what tells them apart."""
+    found = {}
+    for one in get_args(annotation) or (annotation,):
+        for model in get_args(one) or (one,):
+            if isinstance(model, type) and issubclass(model, BaseModel) and model is not Mask:
+                usual = {
+                    name: field.default for name, field in model.model_fields.items() if not field.is_required()
+                }
+                found[usual.get("by", "")] = usual
+    return found
 
 
 def _limits(cls: type[BaseModel]) -> dict[str, Limits]:

@@ -13,7 +13,8 @@ export const queryClient: QueryClient = new QueryClient({
     queries: {
       staleTime: 10_000,
       // What the server refused it will refuse again; what did not reach it is worth a few more tries.
-      retry: (count, error) => count < 4 && (!(error instanceof ApiError) || error.status === 0 || error.status === 503),
+      retry: (count, error) =>
+        count < 4 && (!(error instanceof ApiError) || error.status === 0 || error.status === 503),
       retryDelay: (count) => Math.min(4000, 500 * 2 ** count),
     },
   },

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import { answer, server, type Schemas } from '../api/client'
 import { useCards } from '../cards/useCards'
 import { colourSpaces } from '../deliveries/colourSpaces'
 import { formats, usualOutput } from '../deliveries/output'
@@ -10,11 +10,11 @@ import { formatText, type OutputSpec } from '../deliveries/useDeliveries'
 import { useOutputs } from '../deliveries/useOutputs'
 import type { Picture } from '../pictures/usePictures'
 import { useDefaults } from '../settings/useDefaults'
-import { duration, fileSize, pixelSize } from '../shell/format'
-import ChoiceRow from '../steps/ChoiceRow.vue'
-import StrengthSlider from '../steps/StrengthSlider.vue'
+import { duration, fileSize, pixelSize } from '../parts/format'
+import ChoiceRow from '../parts/ChoiceRow.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
+import { batchQueries, type Planned } from './queries'
 
-type Planned = Schemas['Planned']
 type By = NonNullable<Schemas['BatchIn']['by']>
 
 const open = defineModel<boolean>({ required: true })
@@ -50,7 +50,9 @@ const saved = computed(() => outputs.value?.find((one) => one.id === output.valu
 const choices = computed(() => [
   { value: 'usual', title: defaults.value ? `as usual (${formatText(defaults.value.spec)})` : 'as usual' },
   ...(outputs.value?.map((one) => ({ value: one.id, title: `${one.name} (${formatText(one.spec)})` })) ?? []),
-  ...formats.filter((one) => one.value !== defaults.value?.spec.format).map((one) => ({ value: one.value as string, title: one.title })),
+  ...formats
+    .filter((one) => one.value !== defaults.value?.spec.format)
+    .map((one) => ({ value: one.value as string, title: one.title })),
 ])
 const spec = computed(() => {
   if (saved.value) return { ...usualOutput, ...saved.value.spec, ppi: null }
@@ -59,19 +61,24 @@ const spec = computed(() => {
 })
 const body = computed(() => ({
   pictures: props.pictures.filter((one) => wanted.value.includes(one.id)).map((one) => one.id),
-  by: by.value, card_id: card.value, strength: strength.value,
+  by: by.value,
+  card_id: card.value,
+  strength: strength.value,
   spec: spec.value,
 }))
-const ready = computed(() => open.value && !report.value && wanted.value.length > 0 && (by.value !== 'card' || card.value !== null))
-const { data: plan, error } = useQuery({
-  queryKey: ['batch', body],
-  queryFn: () => api.post<Planned[]>('/batch/plan', body.value),
-  enabled: ready,
-  placeholderData: (before) => before,
-  retry: false,
-})
+const ready = computed(
+  () => open.value && !report.value && wanted.value.length > 0 && (by.value !== 'card' || card.value !== null),
+)
+const { data: plan, error } = useQuery(
+  computed(() => ({
+    ...batchQueries.plan(body.value),
+    enabled: ready.value,
+    placeholderData: keepPreviousData,
+    retry: false,
+  })),
+)
 const order = useMutation({
-  mutationFn: () => api.post<Planned[]>('/batch', body.value),
+  mutationFn: () => answer(server.POST('/api/batch', { body: body.value })),
   onSuccess: (done) => {
     report.value = done
     void client.invalidateQueries({ queryKey: ['deliveries'] })
@@ -88,21 +95,34 @@ function told(id: string): string {
   if (!wanted.value.includes(id)) return 'left out'
   const one = planned.value.get(id)
   if (!one) return ready.value ? 'planning' : ''
-  return one.problem ?? `${pixelSize(one as { width: number; height: number })} px · ${fileSize(one.bytes ?? 0)} · about ${duration(one.seconds ?? 0)}`
+  return one.problem ?? `${pixelSize(one)} px · ${fileSize(one.bytes)} · about ${duration(one.seconds)}`
 }
 </script>
 
 <template>
   <v-dialog v-model="open" max-width="760">
     <v-card class="pa-5" aria-label="Deliver many">
-      <h2 class="mb-3">{{ report ? `${fine.length} of ${chosen.length} pictures are being delivered` : 'Deliver many' }}</h2>
+      <h2 class="mb-3">
+        {{ report ? `${fine.length} of ${chosen.length} pictures are being delivered` : 'Deliver many' }}
+      </h2>
       <form class="fields" @submit.prevent="order.mutate()">
         <template v-if="!report">
           <ChoiceRow class="wide" label="What is delivered" :choices="ways" :chosen="by" @choose="by = $event" />
           <template v-if="by === 'card'">
-            <v-select v-if="cards.length" v-model="card" label="Card" :items="cards.map((one) => ({ value: one.id, title: one.name }))" />
+            <v-select
+              v-if="cards.length"
+              v-model="card"
+              label="Card"
+              :items="cards.map((one) => ({ value: one.id, title: one.name }))"
+            />
             <p v-else class="quiet">There are no cards yet; save one on the bench.</p>
-            <StrengthSlider label="Strength" :value="strength" unit="%" hint="How much of its restoring steps" @change="strength = $event" />
+            <StrengthSlider
+              label="Strength"
+              :value="strength"
+              unit="%"
+              hint="How much of its restoring steps"
+              @change="strength = $event"
+            />
           </template>
           <v-select v-model="output" label="Written" :items="choices" />
           <v-select v-if="!saved" v-model="profile" label="Colour space" :items="colourSpaces('Keep each one’s')" />
@@ -114,17 +134,32 @@ function told(id: string): string {
               <img :src="`/api/pictures/${picture.id}/preview`" alt="" />
               <strong>{{ picture.name }}</strong>
             </label>
-            <span class="small" :class="planned.get(picture.id)?.problem ? 'fault' : 'quiet'">{{ told(picture.id) }}</span>
+            <span class="small" :class="planned.get(picture.id)?.problem ? 'fault' : 'quiet'">{{
+              told(picture.id)
+            }}</span>
           </li>
         </ul>
-        <p v-if="error || order.error.value" class="wide fault" role="alert">{{ (error ?? order.error.value)?.message }}</p>
-        <p v-else-if="!report && fine.length" class="wide small estimate" role="status">
-          {{ fine.length }} files, about {{ fileSize(total('bytes')) }}, about {{ duration(total('seconds')) }} on this machine; one after the other, and nothing else waits for them.
+        <p v-if="error || order.error.value" class="wide fault" role="alert">
+          {{ (error ?? order.error.value)?.message }}
         </p>
-        <p v-else-if="report" class="wide small quiet"><RouterLink :to="{ name: 'deliveries' }">Deliveries</RouterLink> shows how far they are; there they are put in order, paused and called off. What could not be delivered stands beside its name.</p>
+        <p v-else-if="!report && fine.length" class="wide small estimate" role="status">
+          {{ fine.length }} files, about {{ fileSize(total('bytes')) }}, about {{ duration(total('seconds')) }} on this
+          machine; one after the other, and nothing else waits for them.
+        </p>
+        <p v-else-if="report" class="wide small quiet">
+          <RouterLink :to="{ name: 'deliveries' }">Deliveries</RouterLink> shows how far they are; there they are put in
+          order, paused and called off. What could not be delivered stands beside its name.
+        </p>
         <div class="wide d-flex justify-end ga-2">
           <v-btn @click="open = false">{{ report ? 'Close' : 'Cancel' }}</v-btn>
-          <v-btn v-if="!report" type="submit" color="primary" variant="flat" :disabled="!fine.length || Boolean(error)" :loading="order.isPending.value">
+          <v-btn
+            v-if="!report"
+            type="submit"
+            color="primary"
+            variant="flat"
+            :disabled="!fine.length || Boolean(error)"
+            :loading="order.isPending.value"
+          >
             Deliver {{ fine.length || '' }}
           </v-btn>
         </div>

@@ -3,7 +3,8 @@ import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { inside, shaped, useCropRatio, type Crop, type Frame } from '../steps/frame'
-import { useRoom } from './useRoom'
+import { arrowKeys, useKeys } from '../parts/useKeys'
+import { useRoom } from '../parts/useRoom'
 
 const props = defineProps<{
   step: Frame
@@ -18,12 +19,20 @@ const room = useRoom(area, { width: 800, height: 600 })
 const margin = 28
 
 const facts = computed(() => props.picture.facts)
-const sideways = computed(() => (props.step.turns ?? 0) % 2 === 1)
+const sideways = computed(() => props.step.turns % 2 === 1)
 const canvas = computed(() =>
-  sideways.value ? { width: facts.value.height, height: facts.value.width } : { width: facts.value.width, height: facts.value.height },
+  sideways.value
+    ? { width: facts.value.height, height: facts.value.width }
+    : { width: facts.value.width, height: facts.value.height },
 )
 const scale = computed(() =>
-  Math.max(0.01, Math.min((room.value.width - 2 * margin) / canvas.value.width, (room.value.height - 2 * margin) / canvas.value.height)),
+  Math.max(
+    0.01,
+    Math.min(
+      (room.value.width - 2 * margin) / canvas.value.width,
+      (room.value.height - 2 * margin) / canvas.value.height,
+    ),
+  ),
 )
 const box = computed(() => ({
   width: canvas.value.width * scale.value,
@@ -35,7 +44,12 @@ const box = computed(() => ({
 const pose = computed(() => ({
   width: `${facts.value.width * scale.value}px`,
   height: `${facts.value.height * scale.value}px`,
-  transform: `translate(-50%, -50%) rotate(${props.step.angle ?? 0}deg) scaleX(${props.step.flip ? -1 : 1}) rotate(${(props.step.turns ?? 0) * 90}deg)`,
+  transform: [
+    'translate(-50%, -50%)',
+    `rotate(${props.step.angle}deg)`,
+    `scaleX(${props.step.flip ? -1 : 1})`,
+    `rotate(${props.step.turns * 90}deg)`,
+  ].join(' '),
 }))
 
 const draft = ref<Crop>({ x: 0, y: 0, width: 1, height: 1 })
@@ -43,7 +57,8 @@ const drawing = ref(false)
 watch(
   () => props.take.plan?.crop,
   (now) => {
-    if (!drawing.value) draft.value = now ? { x: now.x, y: now.y, width: now.width, height: now.height } : { x: 0, y: 0, ...canvas.value }
+    if (!drawing.value)
+      draft.value = now ? { x: now.x, y: now.y, width: now.width, height: now.height } : { x: 0, y: 0, ...canvas.value }
   },
   { immediate: true },
 )
@@ -63,7 +78,8 @@ function start(event: PointerEvent, grip: Grip) {
   const end = () => {
     surface.removeEventListener('pointermove', move)
     drawing.value = false
-    if (JSON.stringify(before) !== JSON.stringify(draft.value)) emit('change', { ...props.step, crop: draft.value }, true)
+    if (JSON.stringify(before) !== JSON.stringify(draft.value))
+      emit('change', { ...props.step, crop: draft.value }, true)
   }
   surface.addEventListener('pointermove', move)
   surface.addEventListener('pointerup', end, { once: true })
@@ -80,7 +96,10 @@ function place(event: PointerEvent) {
 function dragged(before: Crop, from: { x: number; y: number }, to: { x: number; y: number }, grip: Grip): Crop {
   const { width, height } = canvas.value
   if (grip === 'move') {
-    return inside({ ...before, x: Math.round(before.x + to.x - from.x), y: Math.round(before.y + to.y - from.y) }, canvas.value)
+    return inside(
+      { ...before, x: Math.round(before.x + to.x - from.x), y: Math.round(before.y + to.y - from.y) },
+      canvas.value,
+    )
   }
   const clamp = (value: number, most: number) => Math.max(0, Math.min(most, value))
   let [left, top, right, bottom] = [before.x, before.y, before.x + before.width, before.y + before.height]
@@ -116,7 +135,11 @@ function held(crop: Crop, grip: Grip, ratio: number): Crop {
     wide = high * ratio
   }
   const shape = { width: Math.max(1, Math.round(wide)), height: Math.max(1, Math.round(high)) }
-  return { x: grip.includes('w') ? right - shape.width : crop.x, y: grip.includes('n') ? bottom - shape.height : crop.y, ...shape }
+  return {
+    x: grip.includes('w') ? right - shape.width : crop.x,
+    y: grip.includes('n') ? bottom - shape.height : crop.y,
+    ...shape,
+  }
 }
 
 /** Move by whole source pixels. */
@@ -131,7 +154,7 @@ watch(
     if (ratio) draft.value = shaped(draft.value, canvas.value, ratio)
   },
 )
-defineExpose({ nudge })
+useKeys(() => arrowKeys(nudge))
 
 const shown = computed(() => ({
   x: box.value.left + draft.value.x * scale.value,
@@ -147,22 +170,61 @@ const gripPlace = (grip: (typeof grips)[number]) => ({
 
 <template>
   <div ref="area" class="area" aria-label="Crop">
-    <div class="canvas" :style="{ left: `${box.left}px`, top: `${box.top}px`, width: `${box.width}px`, height: `${box.height}px` }">
+    <div
+      class="canvas"
+      :style="{ left: `${box.left}px`, top: `${box.top}px`, width: `${box.width}px`, height: `${box.height}px` }"
+    >
       <img :src="`/api/pictures/${picture.id}/screen`" :style="pose" alt="" draggable="false" />
     </div>
     <svg class="over" :width="room.width" :height="room.height">
-      <path class="veil" fill-rule="evenodd"
-        :d="`M0 0H${room.width}V${room.height}H0zM${shown.x} ${shown.y}v${shown.height}h${shown.width}v${-shown.height}z`" />
-      <rect class="outside" :x="0" :y="0" :width="room.width" :height="room.height" @pointerdown.prevent="start($event, 'draw')" />
+      <path
+        class="veil"
+        fill-rule="evenodd"
+        :d="`M0 0H${room.width}V${room.height}H0zM${shown.x} ${shown.y}v${shown.height}h${shown.width}v${-shown.height}z`"
+      />
+      <rect
+        class="outside"
+        :x="0"
+        :y="0"
+        :width="room.width"
+        :height="room.height"
+        @pointerdown.prevent="start($event, 'draw')"
+      />
       <rect class="crop" v-bind="shown" @pointerdown.prevent="start($event, 'move')" />
       <g class="thirds">
-        <line v-for="part in [1, 2]" :key="`v${part}`" :x1="shown.x + (shown.width * part) / 3" :x2="shown.x + (shown.width * part) / 3" :y1="shown.y" :y2="shown.y + shown.height" />
-        <line v-for="part in [1, 2]" :key="`h${part}`" :y1="shown.y + (shown.height * part) / 3" :y2="shown.y + (shown.height * part) / 3" :x1="shown.x" :x2="shown.x + shown.width" />
+        <line
+          v-for="part in [1, 2]"
+          :key="`v${part}`"
+          :x1="shown.x + (shown.width * part) / 3"
+          :x2="shown.x + (shown.width * part) / 3"
+          :y1="shown.y"
+          :y2="shown.y + shown.height"
+        />
+        <line
+          v-for="part in [1, 2]"
+          :key="`h${part}`"
+          :y1="shown.y + (shown.height * part) / 3"
+          :y2="shown.y + (shown.height * part) / 3"
+          :x1="shown.x"
+          :x2="shown.x + shown.width"
+        />
       </g>
-      <rect v-for="grip in grips" :key="grip" class="grip" :class="grip" :x="gripPlace(grip).x - 7" :y="gripPlace(grip).y - 7"
-        width="14" height="14" :data-grip="grip" @pointerdown.prevent="start($event, grip)" />
+      <rect
+        v-for="grip in grips"
+        :key="grip"
+        class="grip"
+        :class="grip"
+        :x="gripPlace(grip).x - 7"
+        :y="gripPlace(grip).y - 7"
+        width="14"
+        height="14"
+        :data-grip="grip"
+        @pointerdown.prevent="start($event, grip)"
+      />
     </svg>
-    <span class="size small" :style="{ left: `${shown.x + 8}px`, top: `${shown.y + 8}px` }">{{ draft.width }} × {{ draft.height }} px</span>
+    <span class="size small" :style="{ left: `${shown.x + 8}px`, top: `${shown.y + 8}px` }"
+      >{{ draft.width }} × {{ draft.height }} px</span
+    >
   </div>
 </template>
 

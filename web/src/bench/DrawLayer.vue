@@ -2,9 +2,9 @@
 import { computed, ref } from 'vue'
 
 import type { Drawn } from '../steps/useDrawing'
-import type { Plan } from './layer'
-import type { View } from './Pane.vue'
-import { usePlaces, type Point } from './usePlaces'
+import type { Plan } from '../viewer/layer'
+import type { View } from '../viewer/tileView'
+import { usePlaces, type Point } from '../viewer/usePlaces'
 
 const props = defineProps<{ plan: Plan; view: View; what: Drawn['what'] }>()
 const emit = defineEmits<{ drawn: [drawn: Drawn]; zoom: [way: 1 | -1] }>()
@@ -27,17 +27,31 @@ function up() {
   const [from, to] = [start.value, end.value]
   start.value = null
   // A click is no line and no area.
-  if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 3) emit('drawn', { what: props.what, start: toSource(from), end: toSource(to) })
+  if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 3)
+    emit('drawn', { what: props.what, start: toSource(from), end: toSource(to) })
 }
 const box = computed(() => {
   const [x, y] = start.value ?? [0, 0]
-  return { x: Math.min(x, end.value[0]), y: Math.min(y, end.value[1]), width: Math.abs(end.value[0] - x), height: Math.abs(end.value[1] - y) }
+  return {
+    x: Math.min(x, end.value[0]),
+    y: Math.min(y, end.value[1]),
+    width: Math.abs(end.value[0] - x),
+    height: Math.abs(end.value[1] - y),
+  }
 })
 </script>
 
 <template>
-  <div ref="holder" class="draw" :aria-label="what === 'line' ? 'Draw the movement' : 'Mark an area'" @pointerdown.prevent="down" @pointermove="move" @pointerup="up"
-    @pointercancel="start = null" @wheel.prevent="emit('zoom', $event.deltaY < 0 ? 1 : -1)">
+  <div
+    ref="holder"
+    class="draw"
+    :aria-label="what === 'line' ? 'Draw the movement' : 'Mark an area'"
+    @pointerdown.prevent="down"
+    @pointermove="move"
+    @pointerup="up"
+    @pointercancel="start = null"
+    @wheel.prevent="emit('zoom', $event.deltaY < 0 ? 1 : -1)"
+  >
     <svg v-if="start" width="100%" height="100%" fill="none">
       <template v-for="under in [true, false]" :key="String(under)">
         <g :stroke="under ? 'rgba(0,0,0,0.7)' : '#fff'" :stroke-width="under ? 4 : 1.5">
@@ -45,9 +59,24 @@ const box = computed(() => {
           <rect v-else v-bind="box" />
         </g>
       </template>
-      <circle v-for="point in what === 'line' ? [start, end] : []" :key="point.join()" :cx="point[0]" :cy="point[1]" r="3.5" fill="#fff" stroke="rgba(0,0,0,0.7)" />
+      <circle
+        v-for="point in what === 'line' ? [start, end] : []"
+        :key="point.join()"
+        :cx="point[0]"
+        :cy="point[1]"
+        r="3.5"
+        fill="#fff"
+        stroke="rgba(0,0,0,0.7)"
+      />
     </svg>
-    <p class="hint small">{{ what === 'line' ? 'Find a point of light that became a stroke, and draw along it' : 'Mark a part with texture that is blurred as the rest should be read' }} · Esc to stop</p>
+    <p class="hint small">
+      {{
+        what === 'line'
+          ? 'Find a point of light that became a stroke, and draw along it'
+          : 'Mark a part with texture that is blurred as the rest should be read'
+      }}
+      · Esc to stop
+    </p>
   </div>
 </template>
 

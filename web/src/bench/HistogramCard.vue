@@ -2,18 +2,14 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
-import { api, type Schemas } from '../api/client'
-import { number } from '../shell/format'
-import BenchCard from './BenchCard.vue'
+import { number } from '../parts/format'
+import BenchCard from '../parts/BenchCard.vue'
+import { benchQueries } from './queries'
 
 const props = defineProps<{ takeId: string; chain: string }>()
 defineEmits<{ close: [] }>()
 
-const { data, isFetching, error } = useQuery({
-  queryKey: ['histogram', () => props.takeId, () => props.chain],
-  queryFn: ({ signal }) => api.get<Schemas['Histogram']>(`/takes/${props.takeId}/histogram`, signal),
-  staleTime: Infinity,
-})
+const { data, isFetching, error } = useQuery(computed(() => benchQueries.histogram(props.takeId, props.chain)))
 
 const width = 256
 const height = 88
@@ -23,7 +19,9 @@ const names = computed(() => (data.value?.counts.length === 1 ? ['grey'] : ['red
 const most = computed(() => Math.max(1, ...(data.value?.counts ?? []).flatMap((counts) => counts.slice(2, -2))))
 const paths = computed(() =>
   (data.value?.counts ?? []).map((counts) => {
-    const points = counts.map((count, tone) => `${tone},${(height - Math.min(1, count / most.value) * height).toFixed(1)}`)
+    const points = counts.map(
+      (count, tone) => `${tone},${(height - Math.min(1, count / most.value) * height).toFixed(1)}`,
+    )
     return `M0,${height} L${points.join(' L')} L${width},${height} Z`
   }),
 )
@@ -31,17 +29,49 @@ const share = (value: number) => (value === 0 ? '0' : value < 0.0001 ? '< 0.01 %
 </script>
 
 <template>
-  <BenchCard class="card small" title="Histogram" :state="isFetching ? 'computing' : ''" closes="Close the histogram" close-key="H" @close="$emit('close')">
+  <BenchCard
+    class="card small"
+    title="Histogram"
+    :state="isFetching ? 'computing' : ''"
+    closes="Close the histogram"
+    close-key="H"
+    @close="$emit('close')"
+  >
     <p v-if="error">{{ error.message }}</p>
     <template v-else-if="data">
-      <svg :viewBox="`0 0 ${width} ${height}`" :width="width" :height="height" role="img" aria-label="Tones from dark to light, per channel">
-        <path v-for="(path, index) in paths" :key="index" :d="path" :fill="colours[index]" fill-opacity="0.34" :stroke="colours[index]" stroke-width="1" />
+      <svg
+        :viewBox="`0 0 ${width} ${height}`"
+        :width="width"
+        :height="height"
+        role="img"
+        aria-label="Tones from dark to light, per channel"
+      >
+        <path
+          v-for="(path, index) in paths"
+          :key="index"
+          :d="path"
+          :fill="colours[index]"
+          fill-opacity="0.34"
+          :stroke="colours[index]"
+          stroke-width="1"
+        />
       </svg>
       <table>
-        <thead><tr><th class="quiet">clipped</th><th v-for="name in names" :key="name">{{ name }}</th></tr></thead>
+        <thead>
+          <tr>
+            <th class="quiet">clipped</th>
+            <th v-for="name in names" :key="name">{{ name }}</th>
+          </tr>
+        </thead>
         <tbody>
-          <tr><th>dark</th><td v-for="(value, index) in data.shadows" :key="index">{{ share(value) }}</td></tr>
-          <tr><th>light</th><td v-for="(value, index) in data.highlights" :key="index">{{ share(value) }}</td></tr>
+          <tr>
+            <th>dark</th>
+            <td v-for="(value, index) in data.shadows" :key="index">{{ share(value) }}</td>
+          </tr>
+          <tr>
+            <th>light</th>
+            <td v-for="(value, index) in data.highlights" :key="index">{{ share(value) }}</td>
+          </tr>
         </tbody>
       </table>
     </template>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import { api, type Schemas } from '../api/client'
-import type { Plan } from './layer'
-import type { Take } from './useTake'
+import { answer, server, type Schemas } from '../api/client'
+import type { Plan } from '../viewer/layer'
+import type { Take } from '../takes/useTake'
 
 const props = defineProps<{
   lead: Take
@@ -47,7 +47,15 @@ watch(
         read.value = await Promise.all(
           [props.lead, ...props.others].map(async (take) => {
             const { x, y } = placeIn(take.id === props.lead.id ? { ...take, plan: props.plan } : take, place)
-            return { name: take.name, pixel: await api.get<Pixel>(`/takes/${take.id}/pixel?x=${x}&y=${y}`, signal) }
+            return {
+              name: take.name,
+              pixel: await answer(
+                server.GET('/api/takes/{take_id}/pixel', {
+                  params: { path: { take_id: take.id }, query: { x, y } },
+                  signal,
+                }),
+              ),
+            }
           }),
         )
       } catch {
@@ -65,8 +73,13 @@ const values = (samples: number[]) => samples.map((sample) => String(sample)).jo
   <div v-if="place" class="readout small" aria-label="Pixel">
     <span>{{ Math.floor(place.x) }}, {{ Math.floor(place.y) }}</span>
     <template v-if="source">
-      <span v-for="one in read" :key="one.name">{{ read.length > 1 ? one.name : 'result' }} {{ values(one.pixel.result) }} <i>16 bit</i></span>
-      <span>source {{ source.source_x }}, {{ source.source_y }}: {{ values(source.source) }} <i>{{ source.source_bits }} bit</i></span>
+      <span v-for="one in read" :key="one.name"
+        >{{ read.length > 1 ? one.name : 'result' }} {{ values(one.pixel.result) }} <i>16 bit</i></span
+      >
+      <span
+        >source {{ source.source_x }}, {{ source.source_y }}: {{ values(source.source) }}
+        <i>{{ source.source_bits }} bit</i></span
+      >
     </template>
     <span v-else-if="!exact"><i>values from 100 % on</i></span>
   </div>

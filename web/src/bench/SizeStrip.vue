@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { Schemas } from '../api/client'
 import { ppiOfOrder, turnedOrder } from '../jobs/order'
 import { printPpi } from '../prints/ppi'
-import { duration, fileSize, length, megapixels, number, pixelSize } from '../shell/format'
+import { duration, fileSize, length, megapixels, number, pixelSize } from '../parts/format'
 
 const props = defineProps<{
   job?: Schemas['JobOut']
@@ -15,7 +15,9 @@ const props = defineProps<{
 const emit = defineEmits<{ print: [] }>()
 
 const plan = computed(() => props.take.plan)
-const bits = computed(() => (props.picture.facts.bits === 8 ? '8 bit source, 16 bit out' : `${props.picture.facts.bits} bit`))
+const bits = computed(() =>
+  props.picture.facts.bits === 8 ? '8 bit source, 16 bit out' : `${props.picture.facts.bits} bit`,
+)
 const order = computed(() => props.job?.order ?? null)
 const target = computed(() => {
   const step = props.take.steps.find((one) => one.kind === 'enlarge' && one.on)
@@ -38,9 +40,10 @@ const gets = computed(() => {
   if (!order.value || !plan.value) return null
   const given = ppiOfOrder(order.value, plan.value.size)
   const turned = turnedOrder(order.value, plan.value.size)
-  const wanted = order.value.ppi ?? 300
+  const wanted = order.value.ppi
+  const print = `${length(turned.width)} × ${length(turned.height)} ${order.value.unit}`
   return {
-    text: `ordered ${length(turned.width)} × ${length(turned.height)} ${order.value.unit} gets ${Math.round(given)} of ${wanted} ppi`,
+    text: `ordered ${print} gets ${Math.round(given)} of ${wanted} ppi`,
     share: Math.min(1, given / wanted),
     word: given >= wanted * 0.995 ? 'enough' : given >= wanted * 0.7 ? 'a little short' : 'short',
   }
@@ -54,14 +57,20 @@ const bytes = computed(() => {
 <template>
   <div class="strip" aria-label="Size">
     <div class="way">
-      <span class="node"><b>{{ pixelSize(picture.facts) }}</b> px</span>
+      <span class="node"
+        ><b>{{ pixelSize(picture.facts) }}</b> px</span
+      >
       <template v-if="plan">
         <template v-if="framedDiffers">
           <span class="edge">frame</span>
-          <span class="node"><b>{{ pixelSize(plan.framed) }}</b></span>
+          <span class="node"
+            ><b>{{ pixelSize(plan.framed) }}</b></span
+          >
         </template>
         <span class="edge">×{{ number(plan.factor) }}</span>
-        <span class="node result" data-testid="result-size"><b>{{ pixelSize(plan.size) }}</b> px</span>
+        <span class="node result" data-testid="result-size"
+          ><b>{{ pixelSize(plan.size) }}</b> px</span
+        >
         <span class="quiet">{{ megapixels(plan.size.width, plan.size.height) }} · {{ bits }}</span>
       </template>
       <span v-else class="fault" role="alert">{{ take.problem }}</span>

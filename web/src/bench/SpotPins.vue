@@ -3,8 +3,8 @@ import { computed, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
 import type { Spot } from '../board/useSpots'
-import type { View } from './Pane.vue'
-import { useRoom } from './useRoom'
+import type { View } from '../viewer/tileView'
+import { useRoom } from '../parts/useRoom'
 
 const props = defineProps<{
   spots: Spot[]
@@ -60,9 +60,17 @@ function drag(event: PointerEvent, spot: Spot) {
 
 <template>
   <div ref="holder" class="pins">
-    <button v-for="pin in pins" :key="pin.spot.id" class="pin" :class="{ still }" :style="{ left: `${pin.left}px`, top: `${pin.top}px` }"
-      :aria-label="`Check spot ${pin.number}, ${pin.spot.name}`" :title="`${pin.number} ${pin.spot.name}${pin.spot.reason ? `: ${pin.spot.reason}` : ''}. Drag to move, Del to take off.`"
-      @pointerdown="drag($event, pin.spot)" @keydown.delete.stop="emit('remove', pin.spot)">
+    <button
+      v-for="pin in pins"
+      :key="pin.spot.id"
+      class="pin"
+      :class="{ still }"
+      :style="{ left: `${pin.left}px`, top: `${pin.top}px` }"
+      :aria-label="`Check spot ${pin.number}, ${pin.spot.name}`"
+      :title="`${pin.number} ${pin.spot.name}${pin.spot.reason ? `: ${pin.spot.reason}` : ''}. Drag to move, Del to take off.`"
+      @pointerdown="drag($event, pin.spot)"
+      @keydown.delete.stop="emit('remove', pin.spot)"
+    >
       <span class="number">{{ pin.number }}</span>
     </button>
   </div>
@@ -83,7 +91,9 @@ function drag(event: PointerEvent, spot: Spot) {
   margin: -13px;
   border: 1.5px solid #fff;
   border-radius: 50%;
-  box-shadow: 0 0 0 1px rgba(0, 0, 0, 0.65), inset 0 0 0 1px rgba(0, 0, 0, 0.5);
+  box-shadow:
+    0 0 0 1px rgba(0, 0, 0, 0.65),
+    inset 0 0 0 1px rgba(0, 0, 0, 0.5);
   pointer-events: auto;
   cursor: move;
   touch-action: none;

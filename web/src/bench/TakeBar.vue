@@ -1,36 +1,87 @@
 <script setup lang="ts">
 import { mdiCardsOutline, mdiContentCopy, mdiRedoVariant, mdiUndoVariant } from '@mdi/js'
 
-import type { Take } from './useTake'
+import { useKeys } from '../parts/useKeys'
+import { useBench } from './useBench'
 
-defineProps<{ take: Take | undefined; takes: Take[]; unsaved: boolean }>()
-defineEmits<{ show: [takeId: string]; duplicate: []; save: []; apply: []; undo: []; redo: [] }>()
+const { take, takes, unsaved, open, show, undo, redo, begin } = useBench()
+
+function duplicate() {
+  if (take.value && !take.value.outside) begin.mutate(take.value.steps)
+}
+function nextTake() {
+  const place = takes.value.findIndex((one) => one.id === take.value?.id)
+  const next = takes.value[(place + 1) % takes.value.length]
+  if (next) show(next.id)
+}
+useKeys(() => [
+  { key: 't', shown: 'T', does: 'next take', group: 'takes and check spots', run: nextTake },
+  { key: 'alt+1', shown: 'Alt 1 … 4', does: 'another take in that pane', group: 'compare', run: nextTake },
+  { key: 'n', shown: 'N', does: 'new take like this one', group: 'takes and check spots', run: duplicate },
+  { key: 'ctrl+z', shown: 'Ctrl Z', does: 'undo', group: 'steps', run: undo },
+  { key: 'ctrl+shift+z', shown: 'Ctrl Shift Z', does: 'redo', group: 'steps', run: redo },
+])
 </script>
 
 <template>
   <div class="takes">
     <v-menu>
       <template #activator="{ props: opener }">
-        <v-btn v-bind="opener" class="which" variant="outlined" size="small" aria-label="Take" title="Next take (T)">take {{ take?.name }} ▾</v-btn>
+        <v-btn v-bind="opener" class="which" variant="outlined" size="small" aria-label="Take" title="Next take (T)"
+          >take {{ take?.name }} ▾</v-btn
+        >
       </template>
       <v-list density="compact" min-width="140">
-        <v-list-item v-for="one in takes" :key="one.id" :title="`take ${one.name}`" :active="one.id === take?.id" @click="$emit('show', one.id)" />
+        <v-list-item
+          v-for="one in takes"
+          :key="one.id"
+          :title="`take ${one.name}`"
+          :active="one.id === take?.id"
+          @click="show(one.id)"
+        />
       </v-list>
     </v-menu>
-    <v-btn :icon="mdiContentCopy" size="x-small" aria-label="New take like this one" title="New take like this one (N)" :disabled="Boolean(take?.outside)" @click="$emit('duplicate')" />
+    <v-btn
+      :icon="mdiContentCopy"
+      size="x-small"
+      aria-label="New take like this one"
+      title="New take like this one (N)"
+      :disabled="Boolean(take?.outside)"
+      @click="duplicate"
+    />
     <v-menu>
       <template #activator="{ props: opener }">
-        <v-btn v-bind="opener" :icon="mdiCardsOutline" size="x-small" aria-label="Cards" title="Save these steps as a card, or use one" />
+        <v-btn
+          v-bind="opener"
+          :icon="mdiCardsOutline"
+          size="x-small"
+          aria-label="Cards"
+          title="Save these steps as a card, or use one"
+        />
       </template>
       <v-list density="compact">
-        <v-list-item title="Save as a card" :disabled="Boolean(take?.outside)" @click="$emit('save')" />
-        <v-list-item title="Use a card" @click="$emit('apply')" />
+        <v-list-item title="Save as a card" :disabled="Boolean(take?.outside)" @click="open.savingCard = true" />
+        <v-list-item title="Use a card" @click="open.usingCard = true" />
       </v-list>
     </v-menu>
     <v-spacer />
     <span class="small quiet saved" role="status">{{ unsaved ? 'saving' : 'saved' }}</span>
-    <v-btn :icon="mdiUndoVariant" size="x-small" aria-label="Undo" title="Undo (Ctrl Z)" :disabled="!take?.can_undo" @click="$emit('undo')" />
-    <v-btn :icon="mdiRedoVariant" size="x-small" aria-label="Redo" title="Redo (Ctrl Shift Z)" :disabled="!take?.can_redo" @click="$emit('redo')" />
+    <v-btn
+      :icon="mdiUndoVariant"
+      size="x-small"
+      aria-label="Undo"
+      title="Undo (Ctrl Z)"
+      :disabled="!take?.can_undo"
+      @click="undo"
+    />
+    <v-btn
+      :icon="mdiRedoVariant"
+      size="x-small"
+      aria-label="Redo"
+      title="Redo (Ctrl Shift Z)"
+      :disabled="!take?.can_redo"
+      @click="redo"
+    />
   </div>
 </template>
 

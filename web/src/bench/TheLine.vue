@@ -1,94 +1,185 @@
 <script setup lang="ts">
 import { mdiArrowDown, mdiArrowUp, mdiClose, mdiPlus } from '@mdi/js'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
-import type { Schemas } from '../api/client'
+import { useKeys } from '../parts/useKeys'
 import { useBrush } from '../masks/useBrush'
 import MaskControl from '../masks/MaskControl.vue'
 import { readingLine } from '../readings/readingText'
 import SourceReading from '../readings/SourceReading.vue'
-import { newStep, placeFor, stepKinds, type StepKind } from '../steps/registry'
-import type { Step, Take } from './useTake'
+import { kindOf, kindsOfSteps, placeFor, type StepKind } from '../steps/kinds'
+import { newStep, shownKind, shownKinds } from '../steps/registry'
+import type { Step } from '../takes/queries'
+import { useBench } from './useBench'
 
-const props = defineProps<{
-  take: Take
-  picture: Schemas['PictureOut']
-  job?: Schemas['JobOut']
-  /** The suggested start is being made a take. */
-  starting: boolean
-}>()
-const open = defineModel<number | null>('open', { required: true })
-/** Whether the source shows its reading. */
-const reading = defineModel<boolean>('reading', { required: true })
-const emit = defineEmits<{ edit: [steps: Step[], now: boolean]; start: [] }>()
+const bench = useBench()
+const { take, picture, job, openStep, open, change: edit } = bench
 
 const { painting } = useBrush()
 const dragged = ref<number | null>(null)
 const over = ref<number | null>(null)
 
-const kinds = Object.keys(stepKinds) as StepKind[]
+const steps = computed(() => take.value?.steps ?? [])
+const kinds = kindsOfSteps.map((one) => one.kind)
 
 function change(index: number, step: Step, now = false) {
-  emit('edit', props.take.steps.toSpliced(index, 1, step), now)
+  edit(steps.value.with(index, step), now)
 }
 function toggle(index: number) {
-  const step = props.take.steps[index]!
+  const step = steps.value[index]!
   change(index, { ...step, on: !step.on }, true)
 }
 function move(from: number, to: number) {
-  if (to < 0 || to >= props.take.steps.length || from === to) return
-  const step = props.take.steps[from]!
-  emit('edit', props.take.steps.toSpliced(from, 1).toSpliced(to, 0, step), true)
-  if (open.value === from) open.value = to
+  if (to < 0 || to >= steps.value.length || from === to) return
+  edit(steps.value.toSpliced(from, 1).toSpliced(to, 0, steps.value[from]!), true)
+  if (openStep.value === from) openStep.value = to
 }
 function remove(index: number) {
-  emit('edit', props.take.steps.toSpliced(index, 1), true)
-  open.value = null
+  edit(steps.value.toSpliced(index, 1), true)
+  openStep.value = null
 }
 function add(kind: StepKind) {
-  if (props.take.outside) return
-  const place = placeFor(kind, props.take.steps)
-  emit('edit', props.take.steps.toSpliced(place, 0, newStep(kind, props.picture.facts)), true)
-  open.value = place
+  if (!take.value || take.value.outside) return
+  const place = placeFor(kind, steps.value)
+  edit(steps.value.toSpliced(place, 0, newStep(kind, picture.value!.facts)), true)
+  openStep.value = place
 }
 function drop(to: number) {
   if (dragged.value !== null) move(dragged.value, to)
   dragged.value = over.value = null
 }
-defineExpose({ add, toggle, move, remove })
+function pick(way: 1 | -1) {
+  const count = steps.value.length
+  if (!count) return
+  openStep.value = openStep.value === null ? (way > 0 ? 0 : count - 1) : (openStep.value + way + count) % count
+}
+function openKind(kind: StepKind) {
+  const place = steps.value.findIndex((step) => step.kind === kind)
+  // What is not on the line yet is put there.
+  if (place < 0) add(kind)
+  else openStep.value = openStep.value === place ? null : place
+}
+/** Do something with the step that is open, if one is. */
+const withOpen = (act: (index: number) => void) => () => openStep.value !== null && act(openStep.value)
+
+useKeys(() => [
+  ...kindsOfSteps.flatMap(({ kind, title }) => {
+    const { key } = shownKinds[kind]
+    return key
+      ? [{ key, shown: key.toUpperCase(), does: title, group: 'steps' as const, run: () => openKind(kind) }]
+      : []
+  }),
+  { key: '[', shown: '[', does: 'open the step before', group: 'steps', run: () => pick(-1) },
+  { key: ']', shown: ']', does: 'open the step after', group: 'steps', run: () => pick(1) },
+  { key: '.', shown: '.', does: 'switch the open step off or on', group: 'steps', run: withOpen(toggle) },
+  {
+    key: 'alt+arrowup',
+    shown: 'Alt ↑',
+    does: 'move the open step earlier',
+    group: 'steps',
+    run: withOpen((at) => move(at, at - 1)),
+  },
+  {
+    key: 'alt+arrowdown',
+    shown: 'Alt ↓',
+    does: 'move the open step later',
+    group: 'steps',
+    run: withOpen((at) => move(at, at + 1)),
+  },
+  { key: 'delete', shown: 'Del', does: 'remove the open step', group: 'steps', run: withOpen(remove) },
+  {
+    key: 'l',
+    shown: 'L',
+    does: 'what was measured in the source',
+    group: 'steps',
+    run: () => (open.reading = !open.reading),
+  },
+])
 </script>
 
 <template>
-  <ol class="line" aria-label="Steps">
+  <ol v-if="take && picture" class="line" aria-label="Steps">
     <li class="knot-row source">
       <span class="knot ball" aria-hidden="true" />
       <div class="label">
-        <button class="name" :aria-expanded="reading" title="What was measured in it, and a suggested start (L)" @click="reading = !reading">
+        <button
+          class="name"
+          :aria-expanded="open.reading"
+          title="What was measured in it, and a suggested start (L)"
+          @click="open.reading = !open.reading"
+        >
           <strong>source</strong>
-          <span class="quiet small">{{ picture.reading ? readingLine(picture.reading) || 'nothing amiss was found' : 'being read' }}</span>
+          <span class="quiet small">{{
+            picture.reading ? readingLine(picture.reading) || 'nothing amiss was found' : 'being read'
+          }}</span>
         </button>
-        <SourceReading v-if="reading" :picture-id="picture.id" :busy="starting" @start="emit('start')" />
+        <SourceReading
+          v-if="open.reading"
+          :picture-id="picture.id"
+          :busy="bench.suggest.isPending.value"
+          @start="bench.suggest.mutate()"
+        />
       </div>
     </li>
-    <li v-for="(step, index) in take.steps" :key="`${index}-${step.kind}`" class="knot-row"
-      :class="{ off: !step.on, over: over === index, open: open === index }" draggable="true"
-      @dragstart="dragged = index" @dragover.prevent="over = index" @dragleave="over = null" @dragend="dragged = over = null"
-      @drop.prevent="drop(index)">
-      <button class="knot" :aria-pressed="step.on" :aria-label="`${stepKinds[step.kind].title} ${step.on ? 'on' : 'off'}`"
-        :title="step.on ? 'Switch off ( . )' : 'Switch on ( . )'" @click="toggle(index)" />
+    <li
+      v-for="(step, index) in take.steps"
+      :key="`${index}-${step.kind}`"
+      class="knot-row"
+      :class="{ off: !step.on, over: over === index, open: openStep === index }"
+      draggable="true"
+      @dragstart="dragged = index"
+      @dragover.prevent="over = index"
+      @dragleave="over = null"
+      @dragend="dragged = over = null"
+      @drop.prevent="drop(index)"
+    >
+      <button
+        class="knot"
+        :aria-pressed="step.on"
+        :aria-label="`${kindOf(step.kind).title} ${step.on ? 'on' : 'off'}`"
+        :title="step.on ? 'Switch off ( . )' : 'Switch on ( . )'"
+        @click="toggle(index)"
+      />
       <div class="label">
-        <button class="name" :aria-expanded="open === index" @click="open = open === index ? null : index">
-          <strong>{{ stepKinds[step.kind].title }}</strong>
-          <span class="quiet small">{{ stepKinds[step.kind].summary(step as never, take) }}</span>
+        <button class="name" :aria-expanded="openStep === index" @click="openStep = openStep === index ? null : index">
+          <strong>{{ kindOf(step.kind).title }}</strong>
+          <span class="quiet small">{{ shownKind(step).summary(step as never, take) }}</span>
         </button>
-        <div v-if="open === index" class="controls">
-          <component :is="stepKinds[step.kind].control" :step="step as never" :index="index" :take="take" :picture="picture" :job="job"
-            @change="(changed: Step, now?: boolean) => change(index, changed, now)" />
-          <MaskControl v-if="step.kind !== 'frame'" :class="{ first: painting === index }" :mask="step.mask ?? null" :index="index" :what="stepKinds[step.kind].title"
-            @change="change(index, { ...step, mask: $event } as Step, true)" />
+        <div v-if="openStep === index" class="controls">
+          <component
+            :is="shownKind(step).control"
+            :step="step as never"
+            :index="index"
+            :take="take"
+            :picture="picture"
+            :job="job"
+            @change="(changed: Step, now?: boolean) => change(index, changed, now)"
+          />
+          <MaskControl
+            v-if="kindOf(step.kind).takes_mask"
+            :class="{ first: painting === index }"
+            :mask="step.mask ?? null"
+            :index="index"
+            :what="kindOf(step.kind).title"
+            @change="change(index, { ...step, mask: $event } as Step, true)"
+          />
           <div class="foot">
-            <v-btn :icon="mdiArrowUp" size="x-small" :disabled="index === 0" aria-label="Earlier" title="Earlier (Alt ↑)" @click="move(index, index - 1)" />
-            <v-btn :icon="mdiArrowDown" size="x-small" :disabled="index === take.steps.length - 1" aria-label="Later" title="Later (Alt ↓)" @click="move(index, index + 1)" />
+            <v-btn
+              :icon="mdiArrowUp"
+              size="x-small"
+              :disabled="index === 0"
+              aria-label="Earlier"
+              title="Earlier (Alt ↑)"
+              @click="move(index, index - 1)"
+            />
+            <v-btn
+              :icon="mdiArrowDown"
+              size="x-small"
+              :disabled="index === take.steps.length - 1"
+              aria-label="Later"
+              title="Later (Alt ↓)"
+              @click="move(index, index + 1)"
+            />
             <v-spacer />
             <v-btn size="small" :prepend-icon="mdiClose" @click="remove(index)">Remove</v-btn>
           </div>
@@ -99,18 +190,24 @@ defineExpose({ add, toggle, move, remove })
       <span class="knot ball" aria-hidden="true" />
       <div class="label">
         <strong>made elsewhere</strong>
-        <p class="quiet small">{{ take.outside }} was laid on the picture. It has no steps; it is here to be compared.</p>
+        <p class="quiet small">
+          {{ take.outside }} was laid on the picture. It has no steps; it is here to be compared.
+        </p>
       </div>
     </li>
     <li v-else class="knot-row">
       <v-menu>
         <template #activator="{ props: opener }">
-          <button v-bind="opener" class="add">
-            <v-icon :icon="mdiPlus" size="16" /> <span>add a step</span>
-          </button>
+          <button v-bind="opener" class="add"><v-icon :icon="mdiPlus" size="16" /> <span>add a step</span></button>
         </template>
         <v-list density="compact">
-          <v-list-item v-for="kind in kinds" :key="kind" :title="stepKinds[kind].title" :subtitle="stepKinds[kind].purpose" @click="add(kind)" />
+          <v-list-item
+            v-for="kind in kinds"
+            :key="kind"
+            :title="kindOf(kind).title"
+            :subtitle="kindOf(kind).purpose"
+            @click="add(kind)"
+          />
         </v-list>
       </v-menu>
     </li>

@@ -1,11 +1,12 @@
 import { computed, watch, type Ref } from 'vue'
 
-import { api } from '../api/client'
-import { useBrush, type Stroke } from '../masks/useBrush'
-import { useNotice } from '../shell/useNotice'
-import type { Blur } from '../steps/blur'
+import { answer, server } from '../api/client'
+import { resized, useBrush, type Stroke } from '../masks/useBrush'
+import { useKeys } from '../parts/useKeys'
+import { useNotice } from '../parts/useNotice'
+import { kindOf } from '../steps/kinds'
 import { useDrawing, type Drawn } from '../steps/useDrawing'
-import type { Step, Take } from './useTake'
+import type { Step, Take } from '../takes/useTake'
 
 /** What hands do on the picture itself for the step that is open: paint where it works, draw what it undoes. */
 export function useHandwork(
@@ -15,14 +16,14 @@ export function useHandwork(
   settle: () => Promise<void>,
 ) {
   const notice = useNotice()
-  const { painting, overlay, peeking } = useBrush()
+  const { brush, painting, overlay, peeking } = useBrush()
   const { drawing, reading } = useDrawing()
 
   const open = computed(() => (openStep.value === null ? undefined : take.value?.steps[openStep.value]))
   /** The open step's mask while the brush is on it. */
   const mask = computed(() => {
     const step = painting.value === openStep.value ? open.value : undefined
-    return step?.on && step.kind !== 'frame' ? (step.mask ?? null) : null
+    return step?.on && kindOf(step.kind).takes_mask ? (step.mask ?? null) : null
   })
   /** The step whose mask is shown, among those that are on. */
   const maskOf = computed(() => {
@@ -34,12 +35,13 @@ export function useHandwork(
     change(take.value!.steps.with(place, { ...take.value!.steps[place], ...changed } as Step))
   }
   function addStroke(stroke: Stroke) {
-    if (mask.value) replace(openStep.value!, { mask: { ...mask.value, strokes: [...(mask.value.strokes ?? []), stroke] } })
+    if (mask.value)
+      replace(openStep.value!, { mask: { ...mask.value, strokes: [...(mask.value.strokes ?? []), stroke] } })
   }
   /** Take the brush up for the open step, or put it down. */
   function pickBrush() {
     const step = open.value
-    if (!step || step.kind === 'frame') return
+    if (!step || !kindOf(step.kind).takes_mask) return
     if (!step.mask) replace(openStep.value!, { mask: { strokes: [], inverted: false } })
     painting.value = painting.value === openStep.value ? null : openStep.value
   }
@@ -51,11 +53,18 @@ export function useHandwork(
     reading.value = what.what === 'area'
     try {
       await settle()
-      const found = await api.post<{ blur: Blur | null; confidence: number }>(`/takes/${take.value.id}/steps/${place}/blur`, what)
+      const found = await answer(
+        server.POST('/api/takes/{take_id}/steps/{index}/blur', {
+          params: { path: { take_id: take.value.id, index: place } },
+          body: what,
+        }),
+      )
       if (take.value.steps[place]?.kind !== 'deblur') return
       if (found.blur) replace(place, { blur: found.blur })
-      if (!found.blur) notice.say('No blur was found there: it is as sharp as its pixels. The settings stay as they are.')
-      else if (found.confidence < 0.6) notice.say('The reading there is little more than a guess; move the size and compare.')
+      if (!found.blur)
+        notice.say('No blur was found there: it is as sharp as its pixels. The settings stay as they are.')
+      else if (found.confidence < 0.6)
+        notice.say('The reading there is little more than a guess; move the size and compare.')
     } catch (fault) {
       notice.fault(fault as Error)
     } finally {
@@ -71,5 +80,12 @@ export function useHandwork(
   // Another step is opened, or another take.
   watch([openStep, () => take.value?.id], putDown)
 
-  return { mask, maskOf, drawing, addStroke, pickBrush, drawn }
+  const resize = (way: 1 | -1) => () => (brush.size = resized(brush.size, way))
+  useKeys(() => [
+    { key: 'q', shown: 'Q', does: 'paint where the open step works', group: 'by hand', run: pickBrush },
+    { key: ',', shown: ', ;', does: 'smaller or larger brush', group: 'by hand', run: resize(-1) },
+    { key: ';', shown: ', ;', does: 'smaller or larger brush', group: 'by hand', run: resize(1) },
+  ])
+
+  return { mask, maskOf, drawing, addStroke, drawn }
 }

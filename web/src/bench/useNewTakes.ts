@@ -1,11 +1,16 @@
 import { useMutation, useQueryClient } from '@tanstack/vue-query'
 
-import { api } from '../api/client'
-import { useNotice } from '../shell/useNotice'
-import type { Step, Take } from './useTake'
+import { answer, server } from '../api/client'
+import { useNotice } from '../parts/useNotice'
+import type { Step, Take } from '../takes/useTake'
 
 /** New takes of a picture, once what is changed in the one that is shown is saved; each is shown by `show`. */
-export function useNewTakes(pictureId: () => string, settle: () => Promise<void>, refresh: () => Promise<unknown>, show: (takeId: string) => void) {
+export function useNewTakes(
+  pictureId: () => string,
+  settle: () => Promise<void>,
+  refresh: () => Promise<unknown>,
+  show: (takeId: string) => void,
+) {
   const client = useQueryClient()
   const notice = useNotice()
 
@@ -18,14 +23,20 @@ export function useNewTakes(pictureId: () => string, settle: () => Promise<void>
   const begin = useMutation({
     mutationFn: async (steps: Step[]) => {
       await settle()
-      return api.post<Take>(`/pictures/${pictureId()}/takes`, { steps })
+      return answer(
+        server.POST('/api/pictures/{picture_id}/takes', {
+          params: { path: { picture_id: pictureId() } },
+          body: { steps },
+        }),
+      )
     },
     onSuccess: made,
     onError: notice.fault,
   })
   /** Of the steps that the reading suggests. */
   const suggest = useMutation({
-    mutationFn: () => api.post<Take>(`/pictures/${pictureId()}/suggested`),
+    mutationFn: () =>
+      answer(server.POST('/api/pictures/{picture_id}/suggested', { params: { path: { picture_id: pictureId() } } })),
     onSuccess: async (take) => {
       await made(take)
       notice.say(`Take ${take.name} is made of the suggested steps; the other takes are as they were.`)

@@ -1,6 +1,6 @@
 import { computed, reactive, ref, watch, type Ref } from 'vue'
 
-import type { Take } from './useTake'
+import type { Take } from '../takes/useTake'
 
 export type Comparing = 'one' | 'divider' | 'sides' | 'four'
 /** A take's id, or the picture before anything was done to it. */
@@ -34,7 +34,9 @@ export function usePanes(takes: Ref<Take[]>, leadId: () => string | undefined) {
   const second = computed(() => takes.value.find((one) => one.id === others.value[0])?.name ?? 'original')
   /** In four panes one original is enough. */
   const beside = computed(() =>
-    comparing.value === 'four' ? others.value.filter((one, index) => others.value.indexOf(one) === index && one !== leadId()) : others.value,
+    comparing.value === 'four'
+      ? others.value.filter((one, index) => others.value.indexOf(one) === index && one !== leadId())
+      : others.value,
   )
 
   function compare(way: Comparing) {
@@ -69,13 +71,31 @@ export function usePanes(takes: Ref<Take[]>, leadId: () => string | undefined) {
   // Four panes are for takes: those that have not been picked yet are filled in.
   watch(comparing, (now) => {
     if (now !== 'four') return
-    const free = choices.value.slice(1).map((one) => one.id).filter((id) => !others.value.includes(id))
+    const free = choices.value
+      .slice(1)
+      .map((one) => one.id)
+      .filter((id) => !others.value.includes(id))
     others.value = others.value.map((one, index) => (index > 0 && one === 'original' ? (free.shift() ?? one) : one))
   })
 
   return reactive({
-    comparing, holding, blinking, others, as, gain, choices, second, beside,
-    compare, compareNext, put, swap, hold, blink, showAs, amplify,
+    comparing,
+    holding,
+    blinking,
+    others,
+    as,
+    gain,
+    choices,
+    second,
+    beside,
+    compare,
+    compareNext,
+    put,
+    swap,
+    hold,
+    blink,
+    showAs,
+    amplify,
   })
 }
 export type Panes = ReturnType<typeof usePanes>

@@ -2,7 +2,7 @@
 import { mdiCheckBold, mdiCheckCircle, mdiCheckCircleOutline, mdiCloseThick, mdiDotsVertical } from '@mdi/js'
 import { ref } from 'vue'
 
-import { stepKinds } from '../steps/registry'
+import { kindOf } from '../steps/kinds'
 import type { Take } from '../takes/useTakes'
 
 const props = defineProps<{ take: Take; lead: boolean; alone: boolean }>()
@@ -32,7 +32,9 @@ function renamed() {
 function summary(): string {
   if (props.take.outside) return 'made elsewhere'
   const steps = props.take.steps.filter((step) => step.on && step.kind !== 'frame')
-  return steps.map((step) => (step.kind === 'enlarge' ? step.engine : stepKinds[step.kind!].title)).join(' · ') || 'as it is'
+  return (
+    steps.map((step) => (step.kind === 'enlarge' ? step.engine : kindOf(step.kind).title)).join(' · ') || 'as it is'
+  )
 }
 function drop(event: DragEvent) {
   over.value = false
@@ -42,33 +44,83 @@ function drop(event: DragEvent) {
 </script>
 
 <template>
-  <div class="row" :class="{ over, lead }" draggable="true" @dragstart="$event.dataTransfer?.setData('text/kite-take', take.id)" @dragover.prevent="over = true"
-    @dragleave="over = false" @drop.prevent="drop">
-    <button class="chosen" :aria-pressed="take.chosen" :aria-label="`Choose take ${take.name}`" :title="take.chosen ? 'Chosen; click to choose none (C)' : 'Choose this take (C)'" @click="emit('choose')">
+  <div
+    class="row"
+    :class="{ over, lead }"
+    draggable="true"
+    @dragstart="$event.dataTransfer?.setData('text/kite-take', take.id)"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="drop"
+  >
+    <button
+      class="chosen"
+      :aria-pressed="take.chosen"
+      :aria-label="`Choose take ${take.name}`"
+      :title="take.chosen ? 'Chosen; click to choose none (C)' : 'Choose this take (C)'"
+      @click="emit('choose')"
+    >
       <v-icon :icon="take.chosen ? mdiCheckCircle : mdiCheckCircleOutline" size="16" />
     </button>
-    <input v-if="name !== null" v-model="name" v-focus class="rename" aria-label="Name of the take" maxlength="60" @keydown.enter="renamed" @keydown.esc="name = null" @blur="renamed" />
-    <button v-else class="name" :title="lead ? `${take.name} is in the large view` : `Show ${take.name} in the large view`" @click="emit('show')" @dblclick="name = take.name">
+    <input
+      v-if="name !== null"
+      v-model="name"
+      v-focus
+      class="rename"
+      aria-label="Name of the take"
+      maxlength="60"
+      @keydown.enter="renamed"
+      @keydown.esc="name = null"
+      @blur="renamed"
+    />
+    <button
+      v-else
+      class="name"
+      :title="lead ? `${take.name} is in the large view` : `Show ${take.name} in the large view`"
+      @click="emit('show')"
+      @dblclick="name = take.name"
+    >
       <strong>{{ take.name }}</strong>
       <span class="quiet small">{{ take.chosen ? 'chosen · ' : '' }}{{ summary() }}</span>
     </button>
     <v-menu>
       <template #activator="{ props: opener }">
-        <button v-bind="opener" class="more" :aria-label="`More for take ${take.name}`"><v-icon :icon="mdiDotsVertical" size="18" /></button>
+        <button v-bind="opener" class="more" :aria-label="`More for take ${take.name}`">
+          <v-icon :icon="mdiDotsVertical" size="18" />
+        </button>
       </template>
       <v-list density="compact">
         <v-list-item title="Rename" @click="name = take.name" />
         <v-list-item v-if="!take.outside" title="Duplicate" @click="emit('duplicate')" />
         <v-list-item title="Move up" @click="emit('shift', -1)" />
         <v-list-item title="Move down" @click="emit('shift', 1)" />
-        <v-list-item title="Discard" :disabled="alone" :subtitle="alone ? 'a picture keeps one take at least' : undefined" @click="emit('discard')" />
+        <v-list-item
+          title="Discard"
+          :disabled="alone"
+          :subtitle="alone ? 'a picture keeps one take at least' : undefined"
+          @click="emit('discard')"
+        />
       </v-list>
     </v-menu>
     <div class="verdict">
-      <button v-for="{ value, icon } in verdicts" :key="value" :aria-pressed="take.verdict === value" :aria-label="`Take ${take.name} is ${value}`" :title="`This take is ${value}`"
-        @click="emit('alter', { verdict: take.verdict === value ? '' : value })"><v-icon :icon="icon" size="15" /></button>
-      <input :value="take.note" :aria-label="`Note on take ${take.name}`" placeholder="note" maxlength="2000" :title="take.note"
-        @change="emit('alter', { note: ($event.target as HTMLInputElement).value })" />
+      <button
+        v-for="{ value, icon } in verdicts"
+        :key="value"
+        :aria-pressed="take.verdict === value"
+        :aria-label="`Take ${take.name} is ${value}`"
+        :title="`This take is ${value}`"
+        @click="emit('alter', { verdict: take.verdict === value ? '' : value })"
+      >
+        <v-icon :icon="icon" size="15" />
+      </button>
+      <input
+        :value="take.note"
+        :aria-label="`Note on take ${take.name}`"
+        placeholder="note"
+        maxlength="2000"
+        :title="take.note"
+        @change="emit('alter', { note: ($event.target as HTMLInputElement).value })"
+      />
     </div>
   </div>
 </template>

@@ -26,13 +26,24 @@ const side = computed(() => {
 <template>
   <div class="cell" role="img" :aria-label="label" :data-state="cut ? (state?.state ?? 'waiting') : 'outside'">
     <span v-if="!cut" class="quiet small">cropped off</span>
-    <img v-else-if="there" :src="state!.source" :style="side" :class="{ sharp: cut.magnified >= 1 }" alt="" draggable="false" />
+    <img
+      v-else-if="there"
+      :src="state!.source"
+      :style="side"
+      :class="{ sharp: cut.magnified >= 1 }"
+      alt=""
+      draggable="false"
+    />
     <template v-else>
       <img v-if="meanwhile" :src="meanwhile" :style="side" class="meanwhile" alt="" draggable="false" />
-      <button v-if="state?.state === 'failed'" class="told small" :title="state.message" @click.stop="$emit('again')">not computed: try again</button>
+      <button v-if="state?.state === 'failed'" class="told small" :title="state.message" @click.stop="$emit('again')">
+        not computed: try again
+      </button>
       <span v-else class="told small">{{ state?.state === 'computing' ? 'computing' : 'waiting' }}</span>
     </template>
-    <span v-if="mark" class="mark" :class="mark" :title="mark"><v-icon :icon="mark === 'good' ? mdiCheckBold : mdiCloseThick" size="14" /></span>
+    <span v-if="mark" class="mark" :class="mark" :title="mark"
+      ><v-icon :icon="mark === 'good' ? mdiCheckBold : mdiCloseThick" size="14"
+    /></span>
   </div>
 </template>
 

@@ -1,4 +1,4 @@
-import type { Plan } from '../bench/layer'
+import type { Plan } from '../viewer/layer'
 
 interface Place {
   x: number
@@ -27,7 +27,8 @@ export function cutAround(plan: Plan, place: Place, finest: number, zoom: number
   const magnified = (zoom * finest) / fineness(plan) / density
   const across = Math.min(plan.size.width, Math.max(1, Math.round(width / magnified)))
   const along = Math.min(plan.size.height, Math.max(1, Math.round(height / magnified)))
-  const inside = (start: number, length: number, most: number) => Math.max(0, Math.min(Math.round(start), most - length))
+  const inside = (start: number, length: number, most: number) =>
+    Math.max(0, Math.min(Math.round(start), most - length))
   return {
     x: inside(place.x - across / 2, across, plan.size.width),
     y: inside(place.y - along / 2, along, plan.size.height),

@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 
-import { api, type Schemas } from '../api/client'
-import { useNotice } from '../shell/useNotice'
+import { answer, server } from '../api/client'
+import { useNotice } from '../parts/useNotice'
+import { boardQueries, type Spot } from './queries'
 
-export type Spot = Schemas['SpotOut']
+export type { Spot } from './queries'
 export type Mark = 'good' | 'bad' | ''
 interface Place {
   x: number
@@ -15,35 +16,47 @@ interface Place {
 export function useSpots(pictureId: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
   const notice = useNotice()
-  const key = computed(() => ['spots', toValue(pictureId)])
-  const { data: spots } = useQuery({
-    queryKey: key,
-    queryFn: ({ signal }) => api.get<Spot[]>(`/pictures/${toValue(pictureId)}/spots`, signal),
-  })
-  const refresh = () => client.invalidateQueries({ queryKey: key.value })
+  const query = computed(() => boardQueries.spots(toValue(pictureId)))
+  const { data: spots } = useQuery(query)
+  const refresh = () => client.invalidateQueries({ queryKey: query.value.queryKey })
   /** A change that the server answers with all spots. */
   function change<T>(send: (wanted: T) => Promise<Spot[]>) {
-    return useMutation({ mutationFn: send, onSuccess: (now) => client.setQueryData(key.value, now), onError: notice.fault })
+    return useMutation({
+      mutationFn: send,
+      onSuccess: (now) => client.setQueryData(query.value.queryKey, now),
+      onError: notice.fault,
+    })
   }
 
-  const restore = change((id: string) => api.post<Spot[]>(`/spots/${id}/restore`))
+  const restore = change((id: string) =>
+    answer(server.POST('/api/spots/{spot_id}/restore', { params: { path: { spot_id: id } } })),
+  )
   const remove = useMutation({
-    mutationFn: (spot: Spot) => api.delete(`/spots/${spot.id}`),
+    mutationFn: (spot: Spot) =>
+      answer(server.DELETE('/api/spots/{spot_id}', { params: { path: { spot_id: spot.id } } })),
     onSuccess: (_, spot) => {
-      client.setQueryData<Spot[]>(key.value, (now) => now?.filter((one) => one.id !== spot.id))
+      client.setQueryData(query.value.queryKey, (now) => now?.filter((one) => one.id !== spot.id))
       notice.say(`Check spot ${spot.name} is off.`, { label: 'Put back', run: () => restore.mutate(spot.id) })
     },
     onError: notice.fault,
   })
   const propose = useMutation({
-    mutationFn: () => api.post<string[]>(`/pictures/${toValue(pictureId)}/spots/propose`),
+    mutationFn: () =>
+      answer(
+        server.POST('/api/pictures/{picture_id}/spots/propose', {
+          params: { path: { picture_id: toValue(pictureId) } },
+        }),
+      ),
     onSuccess: async (made) => {
       await refresh()
       if (!made.length) notice.say('Every place worth proposing has a spot already.')
       else
         notice.say(`${made.length} check spots proposed; their reasons stand in the column heads.`, {
           label: 'Take off',
-          run: () => void Promise.all(made.map((id) => api.delete(`/spots/${id}`))).then(refresh),
+          run: () =>
+            void Promise.all(
+              made.map((id) => answer(server.DELETE('/api/spots/{spot_id}', { params: { path: { spot_id: id } } }))),
+            ).then(refresh),
         })
     },
     onError: notice.fault,
@@ -52,10 +65,33 @@ export function useSpots(pictureId: MaybeRefOrGetter<string>) {
   return {
     spots: computed(() => spots.value ?? []),
     known: computed(() => spots.value !== undefined),
-    pin: change((at: Place & { take_id: string; name?: string }) => api.post<Spot[]>(`/pictures/${toValue(pictureId)}/spots`, at)),
-    alter: change(({ id, ...told }: Partial<Place> & { id: string; take_id?: string; name?: string }) => api.patch<Spot[]>(`/spots/${id}`, told)),
-    order: change((ids: string[]) => api.post<Spot[]>(`/pictures/${toValue(pictureId)}/spots/order`, { ids })),
-    mark: change(({ take, spot, value }: { take: string; spot: string; value: Mark }) => api.put<Spot[]>(`/takes/${take}/marks/${spot}`, { value })),
+    pin: change((at: Place & { take_id: string }) =>
+      answer(
+        server.POST('/api/pictures/{picture_id}/spots', {
+          params: { path: { picture_id: toValue(pictureId) } },
+          body: { ...at, name: '' },
+        }),
+      ),
+    ),
+    alter: change(({ id, ...told }: Partial<Place> & { id: string; take_id?: string; name?: string }) =>
+      answer(server.PATCH('/api/spots/{spot_id}', { params: { path: { spot_id: id } }, body: told })),
+    ),
+    order: change((ids: string[]) =>
+      answer(
+        server.POST('/api/pictures/{picture_id}/spots/order', {
+          params: { path: { picture_id: toValue(pictureId) } },
+          body: { ids },
+        }),
+      ),
+    ),
+    mark: change(({ take, spot, value }: { take: string; spot: string; value: Mark }) =>
+      answer(
+        server.PUT('/api/takes/{take_id}/marks/{spot_id}', {
+          params: { path: { take_id: take, spot_id: spot } },
+          body: { value },
+        }),
+      ),
+    ),
     remove,
     propose,
     refresh,

@@ -2,7 +2,7 @@
 import { computed, ref, watch } from 'vue'
 
 import type { Picture } from '../pictures/usePictures'
-import StrengthSlider from '../steps/StrengthSlider.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
 import { cardLine } from './cardText'
 import { useCards } from './useCards'
 
@@ -35,13 +35,20 @@ async function use() {
     <v-card class="pa-5" aria-label="Use a card">
       <h2 class="mb-2">Use a card</h2>
       <p v-if="!cards.length" class="quiet">
-        There are no cards yet. Open a picture on the bench, set its steps, and save them as a card there; or bring a card's file on the
+        There are no cards yet. Open a picture on the bench, set its steps, and save them as a card there; or bring a
+        card's file on the
         <RouterLink :to="{ name: 'cards' }">cards page</RouterLink>.
       </p>
       <form v-else class="d-flex flex-column ga-3" @submit.prevent="use">
         <v-select v-model="chosen" label="Card" :items="cards.map((one) => ({ value: one.id, title: one.name }))" />
         <p v-if="card" class="small quiet">{{ card.note }}{{ card.note ? ' · ' : '' }}{{ cardLine(card) }}</p>
-        <StrengthSlider label="Strength" :value="strength" unit="%" hint="How much of its restoring steps; size and engine stay" @change="strength = $event" />
+        <StrengthSlider
+          label="Strength"
+          :value="strength"
+          unit="%"
+          hint="How much of its restoring steps; size and engine stay"
+          @change="strength = $event"
+        />
         <fieldset>
           <legend class="small">A new take on each of these; the takes they have stay as they are</legend>
           <label v-for="picture in pictures" :key="picture.id" class="one">
@@ -52,7 +59,13 @@ async function use() {
         </fieldset>
         <div class="d-flex justify-end ga-2">
           <v-btn @click="open = false">Cancel</v-btn>
-          <v-btn type="submit" color="primary" variant="flat" :disabled="!wanted.length || !card" :loading="apply.isPending.value">
+          <v-btn
+            type="submit"
+            color="primary"
+            variant="flat"
+            :disabled="!wanted.length || !card"
+            :loading="apply.isPending.value"
+          >
             {{ wanted.length > 1 ? `Make ${wanted.length} takes` : 'Make a take' }}
           </v-btn>
         </div>

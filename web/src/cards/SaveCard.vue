@@ -25,12 +25,16 @@ async function keep() {
     <v-card class="pa-5" aria-label="Save a card">
       <form class="d-flex flex-column ga-3" @submit.prevent="keep">
         <h2>Save the steps of take {{ take.name }} as a card</h2>
-        <p class="small quiet">To be used on other pictures. The frame stays with this picture; a repair takes each file's own quality.</p>
+        <p class="small quiet">
+          To be used on other pictures. The frame stays with this picture; a repair takes each file's own quality.
+        </p>
         <v-text-field v-model="name" autofocus label="Name of the card" maxlength="60" />
         <v-text-field v-model="note" label="Note" placeholder="what it is good for" maxlength="2000" />
         <div class="d-flex justify-end ga-2">
           <v-btn @click="open = false">Cancel</v-btn>
-          <v-btn type="submit" color="primary" variant="flat" :disabled="!name.trim()" :loading="save.isPending.value">Save</v-btn>
+          <v-btn type="submit" color="primary" variant="flat" :disabled="!name.trim()" :loading="save.isPending.value"
+            >Save</v-btn
+          >
         </div>
       </form>
     </v-card>

@@ -1,12 +1,10 @@
-import { stepKinds } from '../steps/registry'
-import type { Card } from './useCards'
+import { kindOf } from '../steps/kinds'
+import { shownKind } from '../steps/registry'
+import type { Card } from './queries'
 
 /** A card's steps in one line. */
 export function cardLine(card: Card): string {
   return card.steps
-    .map((step) => {
-      const kind = stepKinds[step.kind!]
-      return `${kind.title}: ${(kind.summary as (one: typeof step) => string)(step)}`
-    })
+    .map((step) => `${kindOf(step.kind).title}: ${shownKind(step).summary(step as never, {} as never)}`)
     .join(' → ')
 }

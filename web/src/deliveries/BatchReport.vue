@@ -2,8 +2,8 @@
 import { mdiCheck, mdiClose, mdiPause, mdiPlay, mdiRefresh } from '@mdi/js'
 import { computed, ref } from 'vue'
 
-import { duration, fileSize } from '../shell/format'
-import { useNotice } from '../shell/useNotice'
+import { duration, fileSize } from '../parts/format'
+import { useNotice } from '../parts/useNotice'
 import { unfinished, useDeliveryChanges, type Delivery } from './useDeliveries'
 import { secondsUntil, type Batch, type QueueChange } from './useQueue'
 
@@ -18,7 +18,11 @@ const sum = (rows: Delivery[], what: 'bytes' | 'seconds') => rows.reduce((total,
 const done = computed(() => of('done'))
 const missed = computed(() => of('failed', 'cancelled'))
 const ended = computed(() => !props.batch.deliveries.some(unfinished))
-const share = computed(() => props.batch.deliveries.reduce((total, one) => total + (unfinished(one) ? one.progress : 1), 0) / Math.max(1, props.batch.deliveries.length))
+const share = computed(
+  () =>
+    props.batch.deliveries.reduce((total, one) => total + (unfinished(one) ? one.progress : 1), 0) /
+    Math.max(1, props.batch.deliveries.length),
+)
 const all = computed(() => props.batch.deliveries.length + props.batch.left_out.length)
 
 const summary = computed(() => {
@@ -36,7 +40,13 @@ const summary = computed(() => {
   return parts.join(' · ')
 })
 const outcome = (one: Delivery) =>
-  one.state === 'done' ? `${fileSize(one.bytes ?? 0)} in ${duration(one.seconds ?? 0)}` : one.state === 'failed' ? one.message : one.state === 'cancelled' ? 'cancelled; no file was made' : one.state
+  one.state === 'done'
+    ? `${fileSize(one.bytes ?? 0)} in ${duration(one.seconds ?? 0)}`
+    : one.state === 'failed'
+      ? one.message
+      : one.state === 'cancelled'
+        ? 'cancelled; no file was made'
+        : one.state
 function again() {
   for (const one of missed.value) retry.mutate(one.id, { onError: notice.fault })
 }
@@ -47,18 +57,51 @@ function again() {
     <header>
       <button type="button" class="title" :aria-expanded="open" @click="open = !open">
         <strong>{{ batch.treatment }}</strong>
-        <span class="quiet small">{{ batch.job_title }} · {{ new Date(batch.created).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }) }}</span>
+        <span class="quiet small"
+          >{{ batch.job_title }} ·
+          {{ new Date(batch.created).toLocaleString([], { dateStyle: 'medium', timeStyle: 'short' }) }}</span
+        >
       </button>
       <span class="small summary" role="status">{{ summary }}</span>
       <template v-if="!ended">
-        <v-btn v-if="of('queued').length" :icon="mdiPause" size="x-small" aria-label="Pause batch" title="Pause" @click="emit('change', 'pause')" />
-        <v-btn v-if="of('paused').length" :icon="mdiPlay" size="x-small" aria-label="Resume batch" title="Resume" @click="emit('change', 'resume')" />
-        <v-btn :icon="mdiClose" size="x-small" aria-label="Cancel batch" title="Cancel" @click="emit('change', 'cancel')" />
+        <v-btn
+          v-if="of('queued').length"
+          :icon="mdiPause"
+          size="x-small"
+          aria-label="Pause batch"
+          title="Pause"
+          @click="emit('change', 'pause')"
+        />
+        <v-btn
+          v-if="of('paused').length"
+          :icon="mdiPlay"
+          size="x-small"
+          aria-label="Resume batch"
+          title="Resume"
+          @click="emit('change', 'resume')"
+        />
+        <v-btn
+          :icon="mdiClose"
+          size="x-small"
+          aria-label="Cancel batch"
+          title="Cancel"
+          @click="emit('change', 'cancel')"
+        />
       </template>
-      <v-btn v-else-if="missed.length" size="small" :prepend-icon="mdiRefresh" @click="again">Try {{ missed.length }} again</v-btn>
-      <v-btn size="small" variant="outlined" :aria-expanded="open" @click="open = !open">{{ open ? 'Close' : 'Report' }}</v-btn>
+      <v-btn v-else-if="missed.length" size="small" :prepend-icon="mdiRefresh" @click="again"
+        >Try {{ missed.length }} again</v-btn
+      >
+      <v-btn size="small" variant="outlined" :aria-expanded="open" @click="open = !open">{{
+        open ? 'Close' : 'Report'
+      }}</v-btn>
     </header>
-    <v-progress-linear v-if="!ended" color="primary" height="3" :model-value="share * 100" aria-label="Progress of the batch" />
+    <v-progress-linear
+      v-if="!ended"
+      color="primary"
+      height="3"
+      :model-value="share * 100"
+      aria-label="Progress of the batch"
+    />
     <ul v-if="open" class="files">
       <li v-for="one in batch.deliveries" :key="one.id">
         <v-icon v-if="one.state === 'done'" :icon="mdiCheck" size="16" /><span v-else class="mark" />

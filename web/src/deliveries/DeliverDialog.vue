@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { mdiChevronDown, mdiChevronRight, mdiDownload } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 
-import { api, type Schemas } from '../api/client'
-import { duration, fileSize, pixelSize } from '../shell/format'
+import type { Schemas } from '../api/client'
+import { deliveryQueries } from './queries'
+import { duration, fileSize, pixelSize } from '../parts/format'
 import PaperLayout from './PaperLayout.vue'
 import { bare, isBare } from './layout'
 import DeliveryList from './DeliveryList.vue'
@@ -14,8 +15,6 @@ import { usualOutput, written, type Output } from './output'
 import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
 import { useNow } from './useNow'
 import { useDefaults } from '../settings/useDefaults'
-
-type Estimate = Schemas['Estimate']
 
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{
@@ -78,13 +77,14 @@ watch(
 )
 const panels = computed(() => paper.value.panels_across * paper.value.panels_down)
 const body = computed(() => ({ spec: full.value, name: name.value }))
-const { data: estimate, error: refusal } = useQuery({
-  queryKey: ['estimate', () => props.take.id, () => props.take.plan?.chain, body],
-  queryFn: () => api.post<Estimate>(`/takes/${props.take.id}/estimate`, body.value),
-  enabled: open,
-  placeholderData: (before) => before,
-  retry: false,
-})
+const { data: estimate, error: refusal } = useQuery(
+  computed(() => ({
+    ...deliveryQueries.estimate(props.take.id, props.take.plan?.chain, body.value),
+    enabled: open.value,
+    placeholderData: keepPreviousData,
+    retry: false,
+  })),
+)
 
 const size = computed(() => props.take.plan?.size)
 const printed = computed(() => {
@@ -96,7 +96,12 @@ const printed = computed(() => {
 
 async function deliver() {
   await props.settle()
-  const files = await order.mutateAsync({ takeId: props.take.id, spec: full.value, name: name.value, outputs: also.value })
+  const files = await order.mutateAsync({
+    takeId: props.take.id,
+    spec: full.value,
+    name: name.value,
+    outputs: also.value,
+  })
   ordered.value = files.map((one) => one.id)
 }
 </script>
@@ -107,47 +112,84 @@ async function deliver() {
       <template v-if="!ordered.length">
         <SavedOutputs v-model="also" :spec="full" @use="use" />
         <div class="pa-5 form">
-        <h2>Deliver take {{ take.name }} of {{ picture.name }}</h2>
-        <p v-if="size" class="quiet mb-4">{{ pixelSize(size) }} px · {{ printed }}</p>
-        <form class="d-flex flex-column ga-3" @submit.prevent="deliver">
-          <OutputFields v-model="spec" :kept="`Keep (${picture.facts.profile ?? 'untagged'})`">
-            <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
-            <v-text-field v-model="name" label="Name" :placeholder="estimate?.name" persistent-placeholder class="wide" maxlength="200" />
-          </OutputFields>
-          <v-btn class="around" variant="text" size="small" :prepend-icon="papered ? mdiChevronDown : mdiChevronRight" :aria-expanded="papered" @click="papered = !papered">
-            Border, canvas wrap, bleed, panels{{ isBare(paper) ? '' : ': in use' }}
-          </v-btn>
-          <PaperLayout v-if="papered" v-model="paper" />
-          <footer class="foot d-flex flex-column ga-3">
-            <p v-if="refusal || order.error.value" class="fault" role="alert">{{ (refusal ?? order.error.value)?.message }}</p>
-            <p v-else-if="estimate" class="small estimate">
-              <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> · {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
-              about {{ duration(estimate.seconds) }}
-            </p>
-            <div class="d-flex justify-end ga-2">
-              <v-btn @click="open = false">Cancel</v-btn>
-              <v-btn type="submit" color="primary" variant="flat" :loading="order.isPending.value" :disabled="Boolean(refusal) || !take.plan">
-                {{ also.length ? `Deliver ${also.length + 1}` : 'Deliver' }}
-              </v-btn>
-            </div>
-          </footer>
-        </form>
+          <h2>Deliver take {{ take.name }} of {{ picture.name }}</h2>
+          <p v-if="size" class="quiet mb-4">{{ pixelSize(size) }} px · {{ printed }}</p>
+          <form class="d-flex flex-column ga-3" @submit.prevent="deliver">
+            <OutputFields v-model="spec" :kept="`Keep (${picture.facts.profile ?? 'untagged'})`">
+              <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
+              <v-text-field
+                v-model="name"
+                label="Name"
+                :placeholder="estimate?.name"
+                persistent-placeholder
+                class="wide"
+                maxlength="200"
+              />
+            </OutputFields>
+            <v-btn
+              class="around"
+              variant="text"
+              size="small"
+              :prepend-icon="papered ? mdiChevronDown : mdiChevronRight"
+              :aria-expanded="papered"
+              @click="papered = !papered"
+            >
+              Border, canvas wrap, bleed, panels{{ isBare(paper) ? '' : ': in use' }}
+            </v-btn>
+            <PaperLayout v-if="papered" v-model="paper" />
+            <footer class="foot d-flex flex-column ga-3">
+              <p v-if="refusal || order.error.value" class="fault" role="alert">
+                {{ (refusal ?? order.error.value)?.message }}
+              </p>
+              <p v-else-if="estimate" class="small estimate">
+                <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> ·
+                {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} · about
+                {{ duration(estimate.seconds) }}
+              </p>
+              <div class="d-flex justify-end ga-2">
+                <v-btn @click="open = false">Cancel</v-btn>
+                <v-btn
+                  type="submit"
+                  color="primary"
+                  variant="flat"
+                  :loading="order.isPending.value"
+                  :disabled="Boolean(refusal) || !take.plan"
+                >
+                  {{ also.length ? `Deliver ${also.length + 1}` : 'Deliver' }}
+                </v-btn>
+              </div>
+            </footer>
+          </form>
         </div>
       </template>
       <template v-else-if="made.length > 1">
         <h2 class="mb-2">{{ made.length }} files of take {{ take.name }}</h2>
         <DeliveryList :deliveries="made.toReversed()" />
-        <div class="d-flex justify-end mt-4"><v-btn variant="outlined" @click="open = false">Back to the bench</v-btn></div>
+        <div class="d-flex justify-end mt-4">
+          <v-btn variant="outlined" @click="open = false">Back to the bench</v-btn>
+        </div>
       </template>
       <template v-else-if="delivery">
         <h2>{{ delivery.name }}</h2>
         <template v-if="unfinished(delivery)">
           <p class="quiet my-3" role="status">
-            {{ delivery.state === 'queued' ? 'Waiting for the worker.' : `Rendering: ${Math.round(delivery.progress * 100)} %` }}
-            <template v-if="secondsLeft(delivery, now) !== undefined"> · {{ duration(secondsLeft(delivery, now)!) }} left</template>
+            {{
+              delivery.state === 'queued'
+                ? 'Waiting for the worker.'
+                : `Rendering: ${Math.round(delivery.progress * 100)} %`
+            }}
+            <template v-if="secondsLeft(delivery, now) !== undefined">
+              · {{ duration(secondsLeft(delivery, now)!) }} left</template
+            >
           </p>
-          <v-progress-linear color="primary" height="6" rounded :model-value="delivery.progress * 100"
-            :indeterminate="delivery.state === 'queued'" aria-label="Progress" />
+          <v-progress-linear
+            color="primary"
+            height="6"
+            rounded
+            :model-value="delivery.progress * 100"
+            :indeterminate="delivery.state === 'queued'"
+            aria-label="Progress"
+          />
           <p class="small quiet mt-3">You can close this and go on working; the job shows every delivery.</p>
           <div class="d-flex justify-end ga-2 mt-4">
             <v-btn @click="cancel.mutate(delivery.id)">Cancel delivery</v-btn>
@@ -155,15 +197,27 @@ async function deliver() {
           </div>
         </template>
         <template v-else-if="delivery.state === 'done'">
-          <p class="my-3" role="status">Done: {{ pixelSize(delivery) }} px, {{ fileSize(delivery.bytes ?? 0) }}, in {{ duration(delivery.seconds ?? 0) }}.</p>
+          <p class="my-3" role="status">
+            Done: {{ pixelSize(delivery) }} px, {{ fileSize(delivery.bytes ?? 0) }}, in
+            {{ duration(delivery.seconds ?? 0) }}.
+          </p>
           <p class="small quiet digest">SHA-256 {{ delivery.sha256 }}</p>
           <div class="d-flex justify-end ga-2 mt-4">
             <v-btn @click="open = false">Back to the bench</v-btn>
-            <v-btn color="primary" variant="flat" :prepend-icon="mdiDownload" :href="`/api/deliveries/${delivery.id}/file`" download>Download</v-btn>
+            <v-btn
+              color="primary"
+              variant="flat"
+              :prepend-icon="mdiDownload"
+              :href="`/api/deliveries/${delivery.id}/file`"
+              download
+              >Download</v-btn
+            >
           </div>
         </template>
         <template v-else>
-          <p class="my-3" role="alert">{{ delivery.state === 'cancelled' ? 'Cancelled; no file was made.' : delivery.message }}</p>
+          <p class="my-3" role="alert">
+            {{ delivery.state === 'cancelled' ? 'Cancelled; no file was made.' : delivery.message }}
+          </p>
           <div class="d-flex justify-end ga-2 mt-4">
             <v-btn @click="open = false">Close</v-btn>
             <v-btn variant="outlined" @click="retry.mutate(delivery.id)">Try again</v-btn>

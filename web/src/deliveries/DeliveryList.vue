@@ -2,8 +2,8 @@
 import { mdiCheck, mdiClose, mdiDownload, mdiRefresh } from '@mdi/js'
 import { useNow } from './useNow'
 
-import { duration, fileSize, pixelSize } from '../shell/format'
-import { useNotice } from '../shell/useNotice'
+import { duration, fileSize, pixelSize } from '../parts/format'
+import { useNotice } from '../parts/useNotice'
 import { formatText, secondsLeft, unfinished, useDeliveryChanges, type Delivery } from './useDeliveries'
 
 defineProps<{ deliveries: Delivery[] }>()
@@ -22,23 +22,55 @@ function left(delivery: Delivery): string {
     <li v-for="one in deliveries" :key="one.id" :data-state="one.state">
       <div class="what">
         <strong>{{ one.name }}</strong>
-        <span class="quiet small">{{ pixelSize(one) }} px · {{ formatText(one.spec) }} · take {{ one.take_name }} of {{ one.picture_name }}</span>
+        <span class="quiet small"
+          >{{ pixelSize(one) }} px · {{ formatText(one.spec) }} · take {{ one.take_name }} of
+          {{ one.picture_name }}</span
+        >
       </div>
       <template v-if="unfinished(one)">
-        <v-progress-linear class="bar" color="primary" :model-value="one.progress * 100" :indeterminate="one.state === 'queued'"
-          :aria-label="`Progress of ${one.name}`" />
-        <span class="small state">{{ one.state === 'queued' ? 'waiting' : one.state === 'paused' ? 'paused' : `${Math.round(one.progress * 100)} % ${left(one)}` }}</span>
-        <v-btn :icon="mdiClose" size="small" :aria-label="`Cancel ${one.name}`" title="Cancel"
-          @click="cancel.mutate(one.id, { onError: notice.fault })" />
+        <v-progress-linear
+          class="bar"
+          color="primary"
+          :model-value="one.progress * 100"
+          :indeterminate="one.state === 'queued'"
+          :aria-label="`Progress of ${one.name}`"
+        />
+        <span class="small state">{{
+          one.state === 'queued'
+            ? 'waiting'
+            : one.state === 'paused'
+              ? 'paused'
+              : `${Math.round(one.progress * 100)} % ${left(one)}`
+        }}</span>
+        <v-btn
+          :icon="mdiClose"
+          size="small"
+          :aria-label="`Cancel ${one.name}`"
+          title="Cancel"
+          @click="cancel.mutate(one.id, { onError: notice.fault })"
+        />
       </template>
       <template v-else-if="one.state === 'done'">
-        <span class="small state done"><v-icon :icon="mdiCheck" size="16" /> {{ fileSize(one.bytes ?? 0) }} in {{ duration(one.seconds ?? 0) }}</span>
-        <v-btn :href="`/api/deliveries/${one.id}/file`" :prepend-icon="mdiDownload" size="small" variant="outlined"
-          download>Download</v-btn>
+        <span class="small state done"
+          ><v-icon :icon="mdiCheck" size="16" /> {{ fileSize(one.bytes ?? 0) }} in
+          {{ duration(one.seconds ?? 0) }}</span
+        >
+        <v-btn
+          :href="`/api/deliveries/${one.id}/file`"
+          :prepend-icon="mdiDownload"
+          size="small"
+          variant="outlined"
+          download
+          >Download</v-btn
+        >
       </template>
       <template v-else>
-        <span class="small message">{{ one.state === 'cancelled' ? 'Cancelled; no file was made.' : one.message }}</span>
-        <v-btn :prepend-icon="mdiRefresh" size="small" @click="retry.mutate(one.id, { onError: notice.fault })">Try again</v-btn>
+        <span class="small message">{{
+          one.state === 'cancelled' ? 'Cancelled; no file was made.' : one.message
+        }}</span>
+        <v-btn :prepend-icon="mdiRefresh" size="small" @click="retry.mutate(one.id, { onError: notice.fault })"
+          >Try again</v-btn
+        >
       </template>
     </li>
   </ul>

@@ -8,37 +8,136 @@ const spec = defineModel<Output>({ required: true })
 defineProps<{ kept: string }>()
 const set = (changed: Partial<Output>) => (spec.value = { ...spec.value, ...changed })
 
-const holds16 = computed(() => ['tiff', 'png'].includes(spec.value.format) || (spec.value.format === 'pdf' && spec.value.lossless))
-const hasQuality = computed(() => ['jpeg', 'webp', 'pdf'].includes(spec.value.format) && !(spec.value.format !== 'jpeg' && spec.value.lossless))
+const holds16 = computed(
+  () => ['tiff', 'png'].includes(spec.value.format) || (spec.value.format === 'pdf' && spec.value.lossless),
+)
+const hasQuality = computed(
+  () => ['jpeg', 'webp', 'pdf'].includes(spec.value.format) && !(spec.value.format !== 'jpeg' && spec.value.lossless),
+)
 const hasChroma = computed(() => spec.value.format === 'jpeg' || (spec.value.format === 'pdf' && !spec.value.lossless))
-const depths = [{ value: 16, title: '16 bit' }, { value: 8, title: '8 bit' }]
-const compressions = [{ value: 'zip', title: 'ZIP, lossless' }, { value: 'lzw', title: 'LZW, lossless' }, { value: 'none', title: 'None' }]
-const chromas = [{ value: 'full', title: '4:4:4, full' }, { value: 'half', title: '4:2:0, half' }]
+const depths = [
+  { value: 16, title: '16 bit' },
+  { value: 8, title: '8 bit' },
+]
+const compressions = [
+  { value: 'zip', title: 'ZIP, lossless' },
+  { value: 'lzw', title: 'LZW, lossless' },
+  { value: 'none', title: 'None' },
+]
+const chromas = [
+  { value: 'full', title: '4:4:4, full' },
+  { value: 'half', title: '4:2:0, half' },
+]
 </script>
 
 <template>
   <div class="output">
-    <v-btn-toggle :model-value="spec.format" mandatory density="comfortable" variant="outlined" class="wide" aria-label="Format" @update:model-value="set({ format: $event })">
+    <v-btn-toggle
+      :model-value="spec.format"
+      mandatory
+      density="comfortable"
+      variant="outlined"
+      class="wide"
+      aria-label="Format"
+      @update:model-value="set({ format: $event })"
+    >
       <v-btn v-for="one in formats" :key="one.value" :value="one.value" :title="one.what">{{ one.title }}</v-btn>
     </v-btn-toggle>
-    <v-select v-if="holds16" label="Depth" :items="depths" :model-value="spec.depth" @update:model-value="set({ depth: $event })" />
-    <v-select v-if="spec.format === 'tiff'" label="Compression" :items="compressions" :model-value="spec.compression" @update:model-value="set({ compression: $event })" />
+    <v-select
+      v-if="holds16"
+      label="Depth"
+      :items="depths"
+      :model-value="spec.depth"
+      @update:model-value="set({ depth: $event })"
+    />
+    <v-select
+      v-if="spec.format === 'tiff'"
+      label="Compression"
+      :items="compressions"
+      :model-value="spec.compression"
+      @update:model-value="set({ compression: $event })"
+    />
     <div v-if="hasQuality" class="quality">
       <label id="quality-label" class="small">Quality {{ spec.quality }}</label>
-      <v-slider :min="40" :max="100" :step="1" aria-labelledby="quality-label" :model-value="spec.quality" @update:model-value="set({ quality: $event })" />
+      <v-slider
+        :min="40"
+        :max="100"
+        :step="1"
+        aria-labelledby="quality-label"
+        :model-value="spec.quality"
+        @update:model-value="set({ quality: $event })"
+      />
     </div>
-    <v-select v-if="hasChroma" label="Chroma" :items="chromas" :model-value="spec.chroma" @update:model-value="set({ chroma: $event })" />
-    <v-checkbox v-if="spec.format === 'webp' || spec.format === 'pdf'" label="Lossless" :model-value="spec.lossless" @update:model-value="set({ lossless: Boolean($event) })" />
-    <v-checkbox v-if="spec.format === 'jpeg'" label="Progressive" title="Shown coarsely first while it arrives" :model-value="spec.progressive" @update:model-value="set({ progressive: Boolean($event) })" />
-    <v-checkbox v-if="spec.format === 'tiff'" label="In tiles" title="256 × 256 px tiles instead of strips: quick to open in part" :model-value="spec.tiled" @update:model-value="set({ tiled: Boolean($event) })" />
-    <v-select label="Colour space" :items="colourSpaces(kept)" :model-value="spec.profile" @update:model-value="set({ profile: $event })" />
-    <v-select v-if="spec.profile !== 'keep'" label="Rendering intent" :items="intents" :model-value="spec.intent" @update:model-value="set({ intent: $event })" />
-    <v-checkbox v-if="spec.profile !== 'keep'" label="Black point compensation" title="Black of one space becomes black of the other" :model-value="spec.black_point" @update:model-value="set({ black_point: Boolean($event) })" />
-    <v-text-field label="Longest side at most" suffix="px" placeholder="as it is" persistent-placeholder inputmode="numeric" title="Larger results are made smaller for this file"
-      :model-value="spec.longest_side ?? ''" @update:model-value="set({ longest_side: Math.round(Number($event)) || null })" />
+    <v-select
+      v-if="hasChroma"
+      label="Chroma"
+      :items="chromas"
+      :model-value="spec.chroma"
+      @update:model-value="set({ chroma: $event })"
+    />
+    <v-checkbox
+      v-if="spec.format === 'webp' || spec.format === 'pdf'"
+      label="Lossless"
+      :model-value="spec.lossless"
+      @update:model-value="set({ lossless: Boolean($event) })"
+    />
+    <v-checkbox
+      v-if="spec.format === 'jpeg'"
+      label="Progressive"
+      title="Shown coarsely first while it arrives"
+      :model-value="spec.progressive"
+      @update:model-value="set({ progressive: Boolean($event) })"
+    />
+    <v-checkbox
+      v-if="spec.format === 'tiff'"
+      label="In tiles"
+      title="256 × 256 px tiles instead of strips: quick to open in part"
+      :model-value="spec.tiled"
+      @update:model-value="set({ tiled: Boolean($event) })"
+    />
+    <v-select
+      label="Colour space"
+      :items="colourSpaces(kept)"
+      :model-value="spec.profile"
+      @update:model-value="set({ profile: $event })"
+    />
+    <v-select
+      v-if="spec.profile !== 'keep'"
+      label="Rendering intent"
+      :items="intents"
+      :model-value="spec.intent"
+      @update:model-value="set({ intent: $event })"
+    />
+    <v-checkbox
+      v-if="spec.profile !== 'keep'"
+      label="Black point compensation"
+      title="Black of one space becomes black of the other"
+      :model-value="spec.black_point"
+      @update:model-value="set({ black_point: Boolean($event) })"
+    />
+    <v-text-field
+      label="Longest side at most"
+      suffix="px"
+      placeholder="as it is"
+      persistent-placeholder
+      inputmode="numeric"
+      title="Larger results are made smaller for this file"
+      :model-value="spec.longest_side ?? ''"
+      @update:model-value="set({ longest_side: Math.round(Number($event)) || null })"
+    />
     <slot />
-    <v-checkbox label="Keep camera and caption data" title="EXIF, XMP, IPTC" :model-value="spec.metadata" @update:model-value="set({ metadata: Boolean($event) })" />
-    <v-checkbox v-if="spec.metadata" label="Keep where it was taken" :model-value="spec.location" @update:model-value="set({ location: Boolean($event) })" />
+    <v-checkbox
+      label="Keep camera and caption data"
+      title="EXIF, XMP, IPTC"
+      :model-value="spec.metadata"
+      @update:model-value="set({ metadata: Boolean($event) })"
+    />
+    <v-checkbox
+      v-if="spec.metadata"
+      label="Keep where it was taken"
+      :model-value="spec.location"
+      @update:model-value="set({ location: Boolean($event) })"
+    />
   </div>
 </template>
 

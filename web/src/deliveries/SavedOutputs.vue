@@ -2,7 +2,7 @@
 import { mdiClose } from '@mdi/js'
 import { ref } from 'vue'
 
-import { useNotice } from '../shell/useNotice'
+import { useNotice } from '../parts/useNotice'
 import { formatText, type OutputSpec } from './useDeliveries'
 import { useOutputs, type SavedOutput } from './useOutputs'
 
@@ -16,17 +16,23 @@ const name = ref('')
 function keep() {
   // A name that was typed twice replaces what had it; what was there can be had back.
   const before = outputs.value?.find((one) => one.name === name.value.trim())
-  save.mutate({ name: name.value, spec: { ...props.spec, ppi: null } }, {
-    onSuccess: (kept) => {
-      name.value = ''
-      if (before) notice.say(`“${kept.name}” was replaced.`, { label: 'Undo', run: () => save.mutate(before) })
+  save.mutate(
+    { name: name.value, spec: { ...props.spec, ppi: null } },
+    {
+      onSuccess: (kept) => {
+        name.value = ''
+        if (before) notice.say(`“${kept.name}” was replaced.`, { label: 'Undo', run: () => save.mutate(before) })
+      },
+      onError: notice.fault,
     },
-    onError: notice.fault,
-  })
+  )
 }
 function forget(output: SavedOutput) {
   also.value = also.value.filter((id) => id !== output.id)
-  remove.mutate(output.id, { onSuccess: () => notice.say(`“${output.name}” was removed.`, { label: 'Undo', run: () => save.mutate(output) }), onError: notice.fault })
+  remove.mutate(output.id, {
+    onSuccess: () => notice.say(`“${output.name}” was removed.`, { label: 'Undo', run: () => save.mutate(output) }),
+    onError: notice.fault,
+  })
 }
 const told = ({ spec }: SavedOutput) => `${formatText(spec)}${spec.longest_side ? ` · ${spec.longest_side} px` : ''}`
 </script>
@@ -34,10 +40,19 @@ const told = ({ spec }: SavedOutput) => `${formatText(spec)}${spec.longest_side 
 <template>
   <aside aria-label="Saved outputs">
     <h3>Saved outputs</h3>
-    <p v-if="!outputs?.length" class="quiet small">Save the settings on the right under a name, such as “web”. What is ticked here is made as well: several sizes in one go.</p>
+    <p v-if="!outputs?.length" class="quiet small">
+      Save the settings on the right under a name, such as “web”. What is ticked here is made as well: several sizes in
+      one go.
+    </p>
     <ul v-else>
       <li v-for="one in outputs" :key="one.id">
-        <input v-model="also" type="checkbox" :value="one.id" :aria-label="`Make ${one.name} as well`" title="Make this one as well" />
+        <input
+          v-model="also"
+          type="checkbox"
+          :value="one.id"
+          :aria-label="`Make ${one.name} as well`"
+          title="Make this one as well"
+        />
         <button type="button" class="use" title="Fill in these settings" @click="$emit('use', one.spec)">
           <span>{{ one.name }}</span>
           <span class="quiet small">{{ told(one) }}</span>
@@ -47,7 +62,9 @@ const told = ({ spec }: SavedOutput) => `${formatText(spec)}${spec.longest_side 
     </ul>
     <form class="save" @submit.prevent.stop="keep">
       <v-text-field v-model="name" label="Save these as" maxlength="60" />
-      <v-btn type="submit" variant="outlined" size="small" :disabled="!name.trim()" :loading="save.isPending.value">Save</v-btn>
+      <v-btn type="submit" variant="outlined" size="small" :disabled="!name.trim()" :loading="save.isPending.value"
+        >Save</v-btn
+      >
     </form>
   </aside>
 </template>

@@ -3,7 +3,15 @@ import type { OutputSpec } from './useDeliveries'
 export type Layout = Required<Omit<NonNullable<OutputSpec['layout']>, 'panel'>>
 
 export const bare: Layout = {
-  border_mm: 0, wrap_mm: 0, wrap: 'mirror', bleed_mm: 0, colour: '#ffffff', marks: false, panels_across: 1, panels_down: 1, overlap_mm: 0,
+  border_mm: 0,
+  wrap_mm: 0,
+  wrap: 'mirror',
+  bleed_mm: 0,
+  colour: '#ffffff',
+  marks: false,
+  panels_across: 1,
+  panels_down: 1,
+  overlap_mm: 0,
 }
 
 export const edges: { value: Layout['wrap']; title: string; what: string }[] = [
@@ -15,4 +23,8 @@ export const edges: { value: Layout['wrap']; title: string; what: string }[] = [
 
 /** Whether anything is around the picture at all. */
 export const isBare = (layout: Layout) =>
-  !layout.border_mm && !layout.wrap_mm && !layout.bleed_mm && !layout.marks && layout.panels_across * layout.panels_down === 1
+  !layout.border_mm &&
+  !layout.wrap_mm &&
+  !layout.bleed_mm &&
+  !layout.marks &&
+  layout.panels_across * layout.panels_down === 1

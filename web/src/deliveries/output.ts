@@ -4,8 +4,20 @@ import type { OutputSpec } from './useDeliveries'
 export type Output = Required<Omit<OutputSpec, 'ppi' | 'layout'>>
 
 export const usualOutput: Output = {
-  format: 'tiff', depth: 16, compression: 'zip', tiled: false, quality: 92, lossless: false, progressive: false, chroma: 'full', profile: 'keep', intent: 'relative',
-  black_point: true, metadata: true, location: true, longest_side: null,
+  format: 'tiff',
+  depth: 16,
+  compression: 'zip',
+  tiled: false,
+  quality: 92,
+  lossless: false,
+  progressive: false,
+  chroma: 'full',
+  profile: 'keep',
+  intent: 'relative',
+  black_point: true,
+  metadata: true,
+  location: true,
+  longest_side: null,
 }
 
 export const formats: { value: Output['format']; title: string; what: string }[] = [

@@ -1,34 +1,39 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { onScopeDispose, toValue, watch, type MaybeRefOrGetter, type Ref } from 'vue'
+import { computed, onScopeDispose, toValue, watch, type MaybeRefOrGetter, type Ref } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import { answer, server } from '../api/client'
+import { deliveryQueries, type Delivery, type OutputSpec } from './queries'
 
-export type Delivery = Schemas['DeliveryOut']
-export type OutputSpec = Schemas['OutputSpec']
+export type { Delivery, OutputSpec } from './queries'
 
 /** The deliveries of a job, newest first; kept live by {@link useDeliveryEvents}. */
 export function useDeliveries(jobId: MaybeRefOrGetter<string>) {
-  return useQuery({
-    queryKey: ['deliveries', jobId],
-    queryFn: ({ signal }) => api.get<Delivery[]>(`/jobs/${toValue(jobId)}/deliveries`, signal),
-  })
+  return useQuery(computed(() => deliveryQueries.all(toValue(jobId))))
 }
 
 export function useDeliveryChanges() {
   const client = useQueryClient()
   const refresh = (delivery: Delivery) => {
-    void client.invalidateQueries({ queryKey: ['deliveries', delivery.job_id] })
+    void client.invalidateQueries({ queryKey: deliveryQueries.all(delivery.job_id).queryKey })
     void client.invalidateQueries({ queryKey: ['jobs'] })
   }
   return {
     order: useMutation({
       /** One file, or one for each panel, and one by each saved output of `outputs`. */
       mutationFn: ({ takeId, ...wanted }: { takeId: string; spec: OutputSpec; name: string; outputs: string[] }) =>
-        api.post<Delivery[]>(`/takes/${takeId}/files`, wanted),
+        answer(server.POST('/api/takes/{take_id}/files', { params: { path: { take_id: takeId } }, body: wanted })),
       onSuccess: (files) => refresh(files[0]!),
     }),
-    cancel: useMutation({ mutationFn: (id: string) => api.post<Delivery>(`/deliveries/${id}/cancel`), onSuccess: refresh }),
-    retry: useMutation({ mutationFn: (id: string) => api.post<Delivery>(`/deliveries/${id}/retry`), onSuccess: refresh }),
+    cancel: useMutation({
+      mutationFn: (id: string) =>
+        answer(server.POST('/api/deliveries/{delivery_id}/cancel', { params: { path: { delivery_id: id } } })),
+      onSuccess: refresh,
+    }),
+    retry: useMutation({
+      mutationFn: (id: string) =>
+        answer(server.POST('/api/deliveries/{delivery_id}/retry', { params: { path: { delivery_id: id } } })),
+      onSuccess: refresh,
+    }),
   }
 }
 
@@ -46,14 +51,16 @@ export function useDeliveryEvents(signedIn: Ref<boolean>) {
       known = rows![place]
       return rows!.with(place, delivery)
     }
-    client.setQueryData<Delivery[]>(['queue'], put)
-    client.setQueryData<Delivery[]>(['deliveries', delivery.job_id], (rows) => (rows && !rows.some((one) => one.id === delivery.id) ? [delivery, ...rows] : put(rows)))
-    client.setQueryData<Schemas['BatchOut'][]>(['batches'], (rows) =>
+    client.setQueryData(deliveryQueries.queue().queryKey, put)
+    client.setQueryData(deliveryQueries.all(delivery.job_id).queryKey, (rows) =>
+      rows && !rows.some((one) => one.id === delivery.id) ? [delivery, ...rows] : put(rows),
+    )
+    client.setQueryData(deliveryQueries.batches().queryKey, (rows) =>
       rows?.map((batch) => (batch.id === delivery.batch_id ? { ...batch, deliveries: put(batch.deliveries)! } : batch)),
     )
     if (known?.state !== delivery.state) {
-      void client.invalidateQueries({ queryKey: ['queue'] })
-      if (delivery.batch_id) void client.invalidateQueries({ queryKey: ['batches'] })
+      void client.invalidateQueries({ queryKey: deliveryQueries.queue().queryKey })
+      if (delivery.batch_id) void client.invalidateQueries({ queryKey: deliveryQueries.batches().queryKey })
     }
     if (delivery.state === 'done') void client.invalidateQueries({ queryKey: ['jobs'] })
   }
@@ -77,7 +84,8 @@ export const unfinished = (delivery: Delivery) => ['queued', 'paused', 'running'
 /** A file's format in a few words, such as “TIFF 16 bit ZIP”. */
 export function formatText(spec: OutputSpec): string {
   const { format = 'tiff', depth, compression, quality } = spec
-  if (format === 'tiff') return `TIFF ${depth} bit ${compression === 'none' ? 'uncompressed' : compression!.toUpperCase()}`
+  if (format === 'tiff')
+    return `TIFF ${depth} bit ${compression === 'none' ? 'uncompressed' : compression!.toUpperCase()}`
   if (format === 'png') return `PNG ${depth} bit`
   if (format === 'pdf') return 'PDF'
   return format === 'jpeg' ? `JPEG ${quality}` : 'WebP'

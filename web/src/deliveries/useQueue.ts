@@ -1,15 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 
-import { api, type Schemas } from '../api/client'
-import { secondsLeft, type Delivery } from './useDeliveries'
+import { answer, server } from '../api/client'
+import { deliveryQueries, type Delivery } from './queries'
+import { secondsLeft } from './useDeliveries'
 
-export type Batch = Schemas['BatchOut']
+export type { Batch } from './queries'
 export type QueueChange = 'pause' | 'resume' | 'cancel'
 
 /** What is being made and what waits, the first to be made first; kept live by the server's events. */
 export function useQueue() {
   const client = useQueryClient()
-  const { data: queue, error } = useQuery({ queryKey: ['queue'], queryFn: ({ signal }) => api.get<Delivery[]>('/queue', signal) })
+  const { data: queue, error } = useQuery(deliveryQueries.queue())
   /** Changes are sent one after another, and what is shown is the server's word once the last of them is answered. */
   const inTurn = {
     mutationKey: ['queue'],
@@ -21,24 +22,27 @@ export function useQueue() {
   }
   const order = useMutation({
     ...inTurn,
-    mutationFn: (ids: string[]) => api.put<Delivery[]>('/queue/order', { ids }),
+    mutationFn: (ids: string[]) => answer(server.PUT('/api/queue/order', { body: { ids } })),
     // Rows stay where they were let go while the server is asked; an answer to an earlier question must not move them back.
     onMutate: async (ids) => {
-      await client.cancelQueries({ queryKey: ['queue'] })
+      await client.cancelQueries({ queryKey: deliveryQueries.queue().queryKey })
       const place = new Map(ids.map((id, index) => [id, index]))
-      client.setQueryData<Delivery[]>(['queue'], (rows) => rows?.toSorted((a, b) => (place.get(a.id) ?? -1) - (place.get(b.id) ?? -1)))
+      client.setQueryData(deliveryQueries.queue().queryKey, (rows) =>
+        rows?.toSorted((a, b) => (place.get(a.id) ?? -1) - (place.get(b.id) ?? -1)),
+      )
     },
   })
   const change = useMutation({
     ...inTurn,
-    mutationFn: ({ what, ...which }: { what: QueueChange; batch_id?: string; ids?: string[] }) => api.post<Delivery[]>(`/queue/${what}`, which),
-    onSuccess: (rows) => client.setQueryData(['queue'], rows),
+    mutationFn: ({ what, ...which }: { what: QueueChange; batch_id?: string; ids?: string[] }) =>
+      answer(server.POST('/api/queue/{change}', { params: { path: { change: what } }, body: which })),
+    onSuccess: (rows) => client.setQueryData(deliveryQueries.queue().queryKey, rows),
   })
   return { queue, error, order, change }
 }
 
 export function useBatches() {
-  return useQuery({ queryKey: ['batches'], queryFn: ({ signal }) => api.get<Batch[]>('/batches', signal) })
+  return useQuery(deliveryQueries.batches())
 }
 
 /** Seconds until each of the queue is made, by what was expected and how far it is; held ones wait for ever. */

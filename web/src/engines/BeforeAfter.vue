@@ -18,11 +18,27 @@ function follow(event: PointerEvent) {
     <p v-if="broken" class="small quiet none">The sample could not be computed.</p>
     <template v-else>
       <img :src="after" :alt="`Sample, ${afterName}`" loading="lazy" draggable="false" @error="broken = true" />
-      <img :src="before" :alt="`Sample, ${beforeName}`" loading="lazy" draggable="false" class="first" :style="{ clipPath: `inset(0 ${100 - place * 100}% 0 0)` }" @error="broken = true" />
+      <img
+        :src="before"
+        :alt="`Sample, ${beforeName}`"
+        loading="lazy"
+        draggable="false"
+        class="first"
+        :style="{ clipPath: `inset(0 ${100 - place * 100}% 0 0)` }"
+        @error="broken = true"
+      />
       <span class="seam" :style="{ left: `${place * 100}%` }" />
       <span class="tag left">{{ beforeName }}</span>
       <span class="tag right">{{ props.afterName }}</span>
-      <input v-model.number="place" class="reach" type="range" min="0" max="1" step="0.02" :aria-label="`Share that shows ${beforeName}`" />
+      <input
+        v-model.number="place"
+        class="reach"
+        type="range"
+        min="0"
+        max="1"
+        step="0.02"
+        :aria-label="`Share that shows ${beforeName}`"
+      />
     </template>
   </div>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import { useNotice } from '../shell/useNotice'
+import { useNotice } from '../parts/useNotice'
 import { useEngineChanges } from './useEngines'
 
 const open = defineModel<boolean>({ required: true })
@@ -50,16 +50,13 @@ async function send() {
     unreadable.value = (error as Error).message
     return
   }
-  bring.mutate(
-    files,
-    {
-      onSuccess: (engine) => {
-        open.value = false
-        network.value = manifest.value = null
-        notice.say(`${engine.name} works and is on the shelf.`)
-      },
+  bring.mutate(files, {
+    onSuccess: (engine) => {
+      open.value = false
+      network.value = manifest.value = null
+      notice.say(`${engine.name} works and is on the shelf.`)
     },
-  )
+  })
 }
 /** So that choosing the same file again, mended, counts as a choice. */
 function forget(event: Event) {
@@ -75,29 +72,46 @@ function chosen(event: Event) {
     <v-card class="pa-5" @dragover.prevent @drop.prevent="take(($event as DragEvent).dataTransfer?.files)">
       <h2>Bring your own engine</h2>
       <p class="quiet mt-2">
-        An ONNX network and a small manifest. It is loaded and tried on small pictures first, apart from everything else:
-        sizes, values, reach and speed must be as the manifest says.
+        An ONNX network and a small manifest. It is loaded and tried on small pictures first, apart from everything
+        else: sizes, values, reach and speed must be as the manifest says.
       </p>
       <div class="files">
-        <label class="file"><span>Network</span><input type="file" accept=".onnx" aria-label="Network file" @click="forget" @change="chosen" />
-          <strong>{{ network?.name ?? 'choose an .onnx file' }}</strong></label>
-        <label class="file"><span>Manifest</span><input type="file" accept=".json,application/json" aria-label="Manifest file" @click="forget" @change="chosen" />
-          <strong>{{ manifest?.name ?? 'choose a .json file' }}</strong></label>
+        <label class="file"
+          ><span>Network</span
+          ><input type="file" accept=".onnx" aria-label="Network file" @click="forget" @change="chosen" />
+          <strong>{{ network?.name ?? 'choose an .onnx file' }}</strong></label
+        >
+        <label class="file"
+          ><span>Manifest</span
+          ><input
+            type="file"
+            accept=".json,application/json"
+            aria-label="Manifest file"
+            @click="forget"
+            @change="chosen"
+          />
+          <strong>{{ manifest?.name ?? 'choose a .json file' }}</strong></label
+        >
       </div>
       <details class="small">
         <summary>What a manifest holds</summary>
         <pre>{{ example }}</pre>
         <p class="quiet">
-          <b>kind</b>: enlarge, denoise, repair or deblur. <b>outputs</b>: by factor (1 for those that restore). <b>reach</b>: how many pixels
-          around a pixel its result depends on. Pictures go in as 1×3×height×width, RGB, in <b>range</b>.
+          <b>kind</b>: enlarge, denoise, repair or deblur. <b>outputs</b>: by factor (1 for those that restore).
+          <b>reach</b>: how many pixels around a pixel its result depends on. Pictures go in as 1×3×height×width, RGB,
+          in <b>range</b>.
         </p>
       </details>
       <v-progress-linear v-if="bring.isPending.value" indeterminate class="mt-3" />
       <p v-if="bring.isPending.value" class="small mt-1" role="status">Trying it; this may take up to three minutes.</p>
-      <p v-if="unreadable || bring.error.value" class="fault mt-3" role="alert">{{ unreadable || bring.error.value?.message }}</p>
+      <p v-if="unreadable || bring.error.value" class="fault mt-3" role="alert">
+        {{ unreadable || bring.error.value?.message }}
+      </p>
       <div class="foot">
         <v-btn :disabled="bring.isPending.value" @click="open = false">Cancel</v-btn>
-        <v-btn color="primary" variant="flat" :disabled="!ready || bring.isPending.value" @click="send">Try it and add it</v-btn>
+        <v-btn color="primary" variant="flat" :disabled="!ready || bring.isPending.value" @click="send"
+          >Try it and add it</v-btn
+        >
       </div>
     </v-card>
   </v-dialog>

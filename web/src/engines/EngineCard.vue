@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { number } from '../shell/format'
+import { number } from '../parts/format'
 import BeforeAfter from './BeforeAfter.vue'
 import { figuresOf } from './quality'
 import type { Engine } from './useEngines'
@@ -9,7 +9,8 @@ import type { Engine } from './useEngines'
 const props = defineProps<{ engine: Engine; measuring: boolean }>()
 const emit = defineEmits<{ measure: []; remove: [] }>()
 
-const sample = (side: string) => `/api/engines/${props.engine.id}/sample/${side}.webp?v=${encodeURIComponent(props.engine.fingerprint)}`
+const sample = (side: string) =>
+  `/api/engines/${props.engine.id}/sample/${side}.webp?v=${encodeURIComponent(props.engine.fingerprint)}`
 const quality = computed(() => figuresOf(props.engine))
 const enlarges = computed(() => props.engine.kind === 'enlarge')
 
@@ -19,28 +20,49 @@ const speed = computed(() => {
   if (!source) return null
   const factor = props.engine.factors.includes(4) ? 4 : props.engine.factors.at(-1)!
   const out = source * factor * factor
-  return enlarges.value ? `${number(out, out < 1 ? 2 : 1)} megapixels a second at ×${factor}` : `${number(source, 2)} megapixels a second`
+  return enlarges.value
+    ? `${number(out, out < 1 ? 2 : 1)} megapixels a second at ×${factor}`
+    : `${number(source, 2)} megapixels a second`
 })
 const provider = computed(() => props.engine.provider?.replace('ExecutionProvider', '').replace('CPU', 'the processor'))
 const trained = computed(() => {
-  const training = props.engine.training as { steps?: number; minutes_on_two_cores?: number; weights?: number; pictures?: string }
-  return training.steps ? `${training.steps.toLocaleString('en')} steps, ${training.minutes_on_two_cores} min on two cores` : ''
+  const training = props.engine.training as {
+    steps?: number
+    minutes_on_two_cores?: number
+    weights?: number
+    pictures?: string
+  }
+  return training.steps
+    ? `${training.steps.toLocaleString('en')} steps, ${training.minutes_on_two_cores} min on two cores`
+    : ''
 })
 </script>
 
 <template>
   <article class="card" :aria-label="engine.name">
-    <BeforeAfter v-if="engine.network" :before="sample('before')" :after="sample('after')" :before-name="enlarges ? 'plain' : 'before'" :after-name="engine.name" />
+    <BeforeAfter
+      v-if="engine.network"
+      :before="sample('before')"
+      :after="sample('after')"
+      :before-name="enlarges ? 'plain' : 'before'"
+      :after-name="engine.name"
+    />
     <div v-else class="plain quiet small">What every other engine is compared with on this page.</div>
     <div class="text">
       <h2>{{ engine.name }}<span v-if="engine.own" class="small quiet own">brought by you</span></h2>
       <p>{{ engine.purpose }}</p>
       <table v-if="quality.figures.length" class="small">
-        <caption class="quiet">{{ quality.pictures }}</caption>
+        <caption class="quiet">
+          {{
+            quality.pictures
+          }}
+        </caption>
         <tbody>
           <tr v-for="figure in quality.figures" :key="figure.measure">
             <th scope="row">{{ figure.measure }}</th>
-            <td><b>{{ figure.value }}</b></td>
+            <td>
+              <b>{{ figure.value }}</b>
+            </td>
             <td class="quiet">{{ figure.against }}</td>
           </tr>
         </tbody>
@@ -56,7 +78,9 @@ const trained = computed(() => {
       </p>
       <p v-if="trained" class="small quiet">{{ trained }}</p>
       <div v-if="engine.network" class="foot">
-        <v-btn size="small" :disabled="measuring" @click="emit('measure')">Measure {{ speed ? 'again' : 'its speed' }}</v-btn>
+        <v-btn size="small" :disabled="measuring" @click="emit('measure')"
+          >Measure {{ speed ? 'again' : 'its speed' }}</v-btn
+        >
         <v-btn v-if="engine.own" size="small" @click="emit('remove')">Take off the shelf</v-btn>
       </div>
     </div>

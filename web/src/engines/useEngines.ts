@@ -1,14 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 
-import { api, sendForm, type Schemas } from '../api/client'
+import { answer, sendForm, server } from '../api/client'
+import { engineQueries, type Engine, type EngineKind } from './queries'
 
-export type Engine = Schemas['EngineOut']
-export type EngineKind = Engine['kind']
+export type { Engine, EngineKind } from './queries'
 
 /** Every engine of the workshop, in the order of the shelf. */
 export function useEngines() {
-  return useQuery({ queryKey: ['engines'], queryFn: () => api.get<Engine[]>('/engines'), staleTime: 60_000 })
+  return useQuery(engineQueries.all())
 }
 
 /** The engines that can do one kind of step. */
@@ -19,17 +19,23 @@ export function useEnginesOf(kind: EngineKind) {
 
 export function useEngineChanges() {
   const client = useQueryClient()
-  const renew = () => client.invalidateQueries({ queryKey: ['engines'] })
+  const renew = () => client.invalidateQueries({ queryKey: engineQueries.all().queryKey })
   return {
     measure: useMutation({
-      mutationFn: (id: string) => api.post<Schemas['SpeedOut']>(`/engines/${id}/speed`),
+      mutationFn: (id: string) => answer(server.POST('/api/engines/{name}/speed', { params: { path: { name: id } } })),
       onSuccess: renew,
     }),
     bring: useMutation({
-      mutationFn: (files: { network: File; manifest: File }) => sendForm<Engine>('/engines', files),
+      mutationFn: (files: { network: File; manifest: File }) => sendForm<Engine>('/api/engines', files),
       onSuccess: renew,
     }),
-    remove: useMutation({ mutationFn: (id: string) => api.delete<undefined>(`/engines/${id}`), onSuccess: renew }),
-    putBack: useMutation({ mutationFn: (id: string) => api.post<Engine>(`/engines/${id}/back`), onSuccess: renew }),
+    remove: useMutation({
+      mutationFn: (id: string) => answer(server.DELETE('/api/engines/{name}', { params: { path: { name: id } } })),
+      onSuccess: renew,
+    }),
+    putBack: useMutation({
+      mutationFn: (id: string) => answer(server.POST('/api/engines/{name}/back', { params: { path: { name: id } } })),
+      onSuccess: renew,
+    }),
   }
 }

@@ -24,17 +24,34 @@ function choose() {
 <template>
   <v-menu v-model="open" :close-on-content-click="false" location="bottom start">
     <template #activator="{ props: opener }">
-      <v-text-field v-bind="opener" :model-value="path" :label="label" readonly :append-inner-icon="mdiFolderOutline" placeholder="choose a folder" persistent-placeholder @click="browse" />
+      <v-text-field
+        v-bind="opener"
+        :model-value="path"
+        :label="label"
+        readonly
+        :append-inner-icon="mdiFolderOutline"
+        placeholder="choose a folder"
+        persistent-placeholder
+        @click="browse"
+      />
     </template>
     <v-card class="pa-3 choice" :aria-label="label">
       <p class="small quiet path">{{ folder?.path || 'Folders this server may use' }}</p>
       <p v-if="error" class="small fault" role="alert">{{ error.message }}</p>
       <ul>
-        <li v-if="folder?.parent != null"><button type="button" @click="at = folder.parent!"><v-icon :icon="mdiArrowUp" size="16" /> up</button></li>
-        <li v-for="one in folder?.folders" :key="one"><button type="button" @click="at = one"><v-icon :icon="mdiFolderOutline" size="16" /> {{ folder?.path ? last(one) : one }}</button></li>
+        <li v-if="folder?.parent != null">
+          <button type="button" @click="at = folder.parent!"><v-icon :icon="mdiArrowUp" size="16" /> up</button>
+        </li>
+        <li v-for="one in folder?.folders" :key="one">
+          <button type="button" @click="at = one">
+            <v-icon :icon="mdiFolderOutline" size="16" /> {{ folder?.path ? last(one) : one }}
+          </button>
+        </li>
       </ul>
       <p v-if="folder?.path" class="small quiet">{{ folder.files }} files here</p>
-      <v-btn color="primary" variant="flat" size="small" :disabled="!folder?.path" @click="choose">Use this folder</v-btn>
+      <v-btn color="primary" variant="flat" size="small" :disabled="!folder?.path" @click="choose"
+        >Use this folder</v-btn
+      >
     </v-card>
   </v-menu>
 </template>

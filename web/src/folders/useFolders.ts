@@ -1,40 +1,53 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { toValue, type MaybeRefOrGetter } from 'vue'
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, toValue, watch, type MaybeRefOrGetter } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import { answer, server } from '../api/client'
+import { folderQueries, type HandOff, type HandOffDraft } from './queries'
 
-export type HandOff = Schemas['HandOffOut']
-export type HandOffDraft = Schemas['HandOffIn']
+export type { HandOff, HandOffDraft } from './queries'
 
 /** What lies in a folder of the server's disk that may be used; the roots without a path. */
 export function useFolder(path: MaybeRefOrGetter<string>, enabled: MaybeRefOrGetter<boolean>) {
-  return useQuery({
-    queryKey: ['folders', path],
-    queryFn: ({ signal }) => api.get<Schemas['FolderOut']>(`/folders?path=${encodeURIComponent(toValue(path))}`, signal),
-    enabled,
-    retry: false,
-    placeholderData: (before) => before,
-  })
+  return useQuery(
+    computed(() => ({
+      ...folderQueries.inside(toValue(path)),
+      enabled: toValue(enabled),
+      retry: false,
+      placeholderData: keepPreviousData,
+    })),
+  )
 }
 
 /** The hand-off folders of a job; looked at again every few seconds while they are shown. */
 export function useHandOffs(jobId: MaybeRefOrGetter<string>, shown: MaybeRefOrGetter<boolean>) {
   const client = useQueryClient()
   const refresh = () => client.invalidateQueries({ queryKey: ['hand-offs'] })
-  const { data: handOffs, error } = useQuery({
-    queryKey: ['hand-offs', jobId],
-    queryFn: async ({ signal }) => {
-      const rows = await api.get<HandOff[]>(`/jobs/${toValue(jobId)}/hand-offs`, signal)
-      const before = client.getQueryData<HandOff[]>(['hand-offs', toValue(jobId)])
-      // What came meanwhile stands among the pictures.
-      if (before?.some((one) => rows.find((now) => now.id === one.id)?.came !== one.came)) void client.invalidateQueries({ queryKey: ['pictures'] })
-      return rows
-    },
-    enabled: shown,
-    refetchInterval: 3000,
+  const { data: handOffs, error } = useQuery(
+    computed(() => ({ ...folderQueries.handOffs(toValue(jobId)), enabled: toValue(shown), refetchInterval: 3000 })),
+  )
+  // What came meanwhile stands among the pictures.
+  watch(handOffs, (now, before) => {
+    const came = (rows: HandOff[] | undefined, id: string) => rows?.find((one) => one.id === id)?.came
+    if (before?.some((one) => came(now, one.id) !== one.came)) void client.invalidateQueries({ queryKey: ['pictures'] })
   })
-  const begin = useMutation({ mutationFn: (draft: HandOffDraft) => api.post<HandOff>(`/jobs/${toValue(jobId)}/hand-offs`, draft), onSuccess: refresh })
-  const watch = useMutation({ mutationFn: ({ id, watched }: { id: string; watched: boolean }) => api.patch<HandOff>(`/hand-offs/${id}`, { watched }), onSuccess: refresh })
-  const end = useMutation({ mutationFn: (id: string) => api.delete(`/hand-offs/${id}`), onSuccess: refresh })
-  return { handOffs, error, begin, watch, end }
+  const begin = useMutation({
+    mutationFn: (draft: HandOffDraft) =>
+      answer(
+        server.POST('/api/jobs/{job_id}/hand-offs', { params: { path: { job_id: toValue(jobId) } }, body: draft }),
+      ),
+    onSuccess: refresh,
+  })
+  const setWatched = useMutation({
+    mutationFn: ({ id, watched }: { id: string; watched: boolean }) =>
+      answer(
+        server.PATCH('/api/hand-offs/{hand_off_id}', { params: { path: { hand_off_id: id } }, body: { watched } }),
+      ),
+    onSuccess: refresh,
+  })
+  const end = useMutation({
+    mutationFn: (id: string) =>
+      answer(server.DELETE('/api/hand-offs/{hand_off_id}', { params: { path: { hand_off_id: id } } })),
+    onSuccess: refresh,
+  })
+  return { handOffs, error, begin, watch: setWatched, end }
 }

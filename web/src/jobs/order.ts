@@ -1,5 +1,5 @@
 import type { Schemas } from '../api/client'
-import { length } from '../shell/format'
+import { length } from '../parts/format'
 
 export type PrintOrder = Schemas['PrintOrder']
 

@@ -2,8 +2,8 @@
 import { mdiBrush, mdiEye, mdiInvertColors, mdiUndoVariant } from '@mdi/js'
 import { computed } from 'vue'
 
-import ChoiceRow from '../steps/ChoiceRow.vue'
-import StrengthSlider from '../steps/StrengthSlider.vue'
+import ChoiceRow from '../parts/ChoiceRow.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
 import { useBrush, type Mask } from './useBrush'
 
 const props = defineProps<{ mask: Mask | null; index: number; what: string }>()
@@ -35,23 +35,73 @@ function everywhere() {
     </div>
     <template v-else>
       <div class="line">
-        <v-btn size="small" :prepend-icon="mdiBrush" :active="active" :color="active ? 'primary' : undefined" title="Paint in the picture (Q)" @click="painting = active ? null : index">
+        <v-btn
+          size="small"
+          :prepend-icon="mdiBrush"
+          :active="active"
+          :color="active ? 'primary' : undefined"
+          title="Paint in the picture (Q)"
+          @click="painting = active ? null : index"
+        >
           {{ active ? 'Painting' : 'Paint' }}
         </v-btn>
         <v-spacer />
-        <v-btn :icon="mdiEye" size="x-small" :active="overlay" aria-label="Show the mask" title="Show the mask while painting" @click="overlay = !overlay" />
-        <v-btn :icon="mdiInvertColors" size="x-small" :active="mask.inverted" aria-label="Invert the mask" title="Invert: work everywhere but there" @click="emit('change', { ...mask, inverted: !mask.inverted })" />
-        <v-btn :icon="mdiUndoVariant" size="x-small" aria-label="Take the last stroke back" title="Take the last stroke back" :disabled="!strokes.length" @click="emit('change', { ...mask, strokes: strokes.slice(0, -1) })" />
+        <v-btn
+          :icon="mdiEye"
+          size="x-small"
+          :active="overlay"
+          aria-label="Show the mask"
+          title="Show the mask while painting"
+          @click="overlay = !overlay"
+        />
+        <v-btn
+          :icon="mdiInvertColors"
+          size="x-small"
+          :active="mask.inverted"
+          aria-label="Invert the mask"
+          title="Invert: work everywhere but there"
+          @click="emit('change', { ...mask, inverted: !mask.inverted })"
+        />
+        <v-btn
+          :icon="mdiUndoVariant"
+          size="x-small"
+          aria-label="Take the last stroke back"
+          title="Take the last stroke back"
+          :disabled="!strokes.length"
+          @click="emit('change', { ...mask, strokes: strokes.slice(0, -1) })"
+        />
       </div>
-      <p v-if="!strokes.length && !mask.inverted" class="small quiet">Nothing is painted yet, so the step works nowhere.</p>
+      <p v-if="!strokes.length && !mask.inverted" class="small quiet">
+        Nothing is painted yet, so the step works nowhere.
+      </p>
       <template v-if="active">
-        <ChoiceRow label="Brush" :choices="ways" :chosen="brush.erase ? 'erase' : 'add'" @choose="brush.erase = $event === 'erase'" />
-        <StrengthSlider label="Size" unit="px" :value="brush.size" :min="2" :max="400" hint="In pixels of the source ( , and ; )" @change="brush.size = $event" />
-        <StrengthSlider label="Softness" :value="brush.softness" hint="How far it fades towards its rim" @change="brush.softness = $event" />
+        <ChoiceRow
+          label="Brush"
+          :choices="ways"
+          :chosen="brush.erase ? 'erase' : 'add'"
+          @choose="brush.erase = $event === 'erase'"
+        />
+        <StrengthSlider
+          label="Size"
+          unit="px"
+          :value="brush.size"
+          :min="2"
+          :max="400"
+          hint="In pixels of the source ( , and ; )"
+          @change="brush.size = $event"
+        />
+        <StrengthSlider
+          label="Softness"
+          :value="brush.softness"
+          hint="How far it fades towards its rim"
+          @change="brush.softness = $event"
+        />
         <StrengthSlider label="Strength" :value="brush.strength" :min="1" @change="brush.strength = $event" />
         <label class="small edges"><input v-model="brush.edges" type="checkbox" /> stay within edges</label>
       </template>
-      <button class="small quiet clear" @click="everywhere">{{ what === 'give back' ? 'paint nothing' : 'work everywhere again' }}</button>
+      <button class="small quiet clear" @click="everywhere">
+        {{ what === 'give back' ? 'paint nothing' : 'work everywhere again' }}
+      </button>
     </template>
   </section>
 </template>

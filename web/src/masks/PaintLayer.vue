@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Plan } from '../bench/layer'
-import type { View } from '../bench/Pane.vue'
-import { usePlaces, type Point } from '../bench/usePlaces'
+import type { Plan } from '../viewer/layer'
+import type { View } from '../viewer/tileView'
+import { usePlaces, type Point } from '../viewer/usePlaces'
 import { resized, useBrush, type Stroke } from './useBrush'
 
 const props = defineProps<{ plan: Plan; view: View }>()
@@ -29,7 +29,8 @@ function move(event: PointerEvent) {
   pointer.value = now
   const last = trail.value.at(-1)
   // Points nearer than a tenth of the brush add nothing to its line.
-  if (last && Math.hypot(now[0] - last[0], now[1] - last[1]) > Math.max(1.5, radius.value / 5)) trail.value = [...trail.value, now]
+  if (last && Math.hypot(now[0] - last[0], now[1] - last[1]) > Math.max(1.5, radius.value / 5))
+    trail.value = [...trail.value, now]
 }
 function up() {
   if (!trail.value.length) return
@@ -46,15 +47,40 @@ const line = computed(() => trail.value.map((point) => point.join(',')).join(' '
 </script>
 
 <template>
-  <div ref="holder" class="paint" aria-label="Paint the mask" @pointerdown.prevent="down" @pointermove="move" @pointerup="up" @pointercancel="trail = []"
-    @pointerleave="pointer = null" @wheel.prevent="wheel">
+  <div
+    ref="holder"
+    class="paint"
+    aria-label="Paint the mask"
+    @pointerdown.prevent="down"
+    @pointermove="move"
+    @pointerup="up"
+    @pointercancel="trail = []"
+    @pointerleave="pointer = null"
+    @wheel.prevent="wheel"
+  >
     <svg width="100%" height="100%">
-      <polyline v-if="trail.length" :points="trail.length > 1 ? line : `${line} ${line}`" fill="none" :stroke="brush.erase !== erasing ? '#ffffff' : '#f240bf'"
-        :stroke-width="radius * 2" stroke-linecap="round" stroke-linejoin="round" opacity="0.4" />
+      <polyline
+        v-if="trail.length"
+        :points="trail.length > 1 ? line : `${line} ${line}`"
+        fill="none"
+        :stroke="brush.erase !== erasing ? '#ffffff' : '#f240bf'"
+        :stroke-width="radius * 2"
+        stroke-linecap="round"
+        stroke-linejoin="round"
+        opacity="0.4"
+      />
       <g v-if="pointer" fill="none">
         <circle :cx="pointer[0]" :cy="pointer[1]" :r="radius" stroke="rgba(0,0,0,0.7)" stroke-width="2.5" />
         <circle :cx="pointer[0]" :cy="pointer[1]" :r="radius" stroke="#fff" stroke-width="1" />
-        <circle v-if="brush.softness > 3" :cx="pointer[0]" :cy="pointer[1]" :r="radius * (1 - brush.softness / 100)" stroke="rgba(255,255,255,0.6)" stroke-width="1" stroke-dasharray="3 3" />
+        <circle
+          v-if="brush.softness > 3"
+          :cx="pointer[0]"
+          :cy="pointer[1]"
+          :r="radius * (1 - brush.softness / 100)"
+          stroke="rgba(255,255,255,0.6)"
+          stroke-width="1"
+          stroke-dasharray="3 3"
+        />
       </g>
     </svg>
   </div>

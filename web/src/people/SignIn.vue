@@ -22,8 +22,16 @@ const password = ref('')
       <v-text-field v-model="name" label="Name" autocomplete="username" autofocus />
       <v-text-field v-model="password" label="Password" type="password" autocomplete="current-password" />
       <p v-if="signingIn.error.value" class="fault" role="alert">{{ signingIn.error.value.message }}</p>
-      <v-btn type="submit" color="primary" variant="flat" block height="40"
-        :loading="signingIn.isPending.value" :disabled="!name || !password">Sign in</v-btn>
+      <v-btn
+        type="submit"
+        color="primary"
+        variant="flat"
+        block
+        height="40"
+        :loading="signingIn.isPending.value"
+        :disabled="!name || !password"
+        >Sign in</v-btn
+      >
     </form>
   </main>
 </template>

@@ -1,21 +1,20 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 
-import { api, type Schemas } from '../api/client'
-
-type Session = Schemas['Session']
+import { answer, server, type Schemas } from '../api/client'
+import { peopleQueries } from './queries'
 
 /** Who is signed in, and signing in and out. */
 export function useSession() {
   const client = useQueryClient()
-  const query = useQuery({ queryKey: ['session'], queryFn: ({ signal }) => api.get<Session>('/session', signal) })
+  const query = useQuery(peopleQueries.session())
 
   const signingIn = useMutation({
-    mutationFn: (credentials: Schemas['Credentials']) => api.post<Session>('/session', credentials),
-    onSuccess: (session) => client.setQueryData(['session'], session),
+    mutationFn: (credentials: Schemas['Credentials']) => answer(server.POST('/api/session', { body: credentials })),
+    onSuccess: (session) => client.setQueryData(peopleQueries.session().queryKey, session),
   })
 
   async function signOut() {
-    await api.delete('/session')
+    await answer(server.DELETE('/api/session'))
     // Nothing of one person's may be seen by the next.
     client.clear()
     await query.refetch()

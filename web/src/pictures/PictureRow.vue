@@ -11,8 +11,11 @@ defineEmits<{ remove: [] }>()
 
 <template>
   <li class="row">
-    <RouterLink class="open" :to="{ name: 'bench', params: { jobId: picture.job_id, pictureId: picture.id } }"
-      :aria-label="`Open ${picture.name} on the bench`">
+    <RouterLink
+      class="open"
+      :to="{ name: 'bench', params: { jobId: picture.job_id, pictureId: picture.id } }"
+      :aria-label="`Open ${picture.name} on the bench`"
+    >
       <img :src="`/api/pictures/${picture.id}/preview`" alt="" loading="lazy" />
       <div class="facts">
         <h2>{{ picture.name }}</h2>
@@ -20,7 +23,9 @@ defineEmits<{ remove: [] }>()
         <p class="quiet small">{{ depthLine(picture.facts) }}</p>
         <p class="quiet small">{{ fileLine(picture.facts) }}</p>
         <p v-if="cameraLine(picture.facts)" class="quiet small">{{ cameraLine(picture.facts) }}</p>
-        <p v-if="picture.reading && readingLine(picture.reading, picture.facts)" class="small">{{ readingLine(picture.reading, picture.facts) }}</p>
+        <p v-if="picture.reading && readingLine(picture.reading, picture.facts)" class="small">
+          {{ readingLine(picture.reading, picture.facts) }}
+        </p>
         <p v-for="note in picture.facts.notes" :key="note" class="small note">{{ note }}</p>
       </div>
       <div class="side small">
@@ -28,8 +33,13 @@ defineEmits<{ remove: [] }>()
         <p class="quiet">{{ picture.takes.length }} {{ picture.takes.length === 1 ? 'take' : 'takes' }}</p>
       </div>
     </RouterLink>
-    <v-btn :icon="mdiClose" size="small" :aria-label="`Take ${picture.name} out of the job`"
-      title="Take out of the job" @click="$emit('remove')" />
+    <v-btn
+      :icon="mdiClose"
+      size="small"
+      :aria-label="`Take ${picture.name} out of the job`"
+      title="Take out of the job"
+      @click="$emit('remove')"
+    />
   </li>
 </template>
 

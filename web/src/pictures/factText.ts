@@ -1,4 +1,4 @@
-import { fileSize, length, megapixels, number } from '../shell/format'
+import { fileSize, length, megapixels, number } from '../parts/format'
 import type { Facts } from './usePictures'
 
 /** The facts of a picture as short lines: what it is, and how it was taken. */
@@ -27,8 +27,13 @@ export function cameraLine(facts: Facts): string {
       : `${number(facts.exposure_s, 1)} s`
     : null
   return [
-    facts.camera, facts.lens, facts.iso ? `ISO ${facts.iso}` : null,
-    facts.aperture ? `f/${number(facts.aperture, 1)}` : null, exposure,
+    facts.camera,
+    facts.lens,
+    facts.iso ? `ISO ${facts.iso}` : null,
+    facts.aperture ? `f/${number(facts.aperture, 1)}` : null,
+    exposure,
     facts.focal_mm ? `${number(facts.focal_mm, 0)} mm` : null,
-  ].filter(Boolean).join(' · ')
+  ]
+    .filter(Boolean)
+    .join(' · ')
 }

@@ -1,10 +1,14 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { toValue, type MaybeRefOrGetter } from 'vue'
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 
-import { api, type Schemas } from '../api/client'
+import { answer, server } from '../api/client'
+import { pictureQueries, type Picture } from './queries'
 
-export type Picture = Schemas['PictureOut']
-export type Facts = Schemas['Facts']
+export type { Facts, Picture } from './queries'
+
+interface Asked<Data> {
+  state: { data: Data | undefined; dataUpdateCount: number }
+}
 
 /** How often to ask again until every picture has been read; not for ever, should no worker be there. */
 function untilRead(pictures: Picture[] | undefined, asked: number): number | false {
@@ -12,19 +16,21 @@ function untilRead(pictures: Picture[] | undefined, asked: number): number | fal
 }
 
 export function usePictures(jobId: MaybeRefOrGetter<string>) {
-  return useQuery({
-    queryKey: ['pictures', 'of', jobId],
-    queryFn: ({ signal }) => api.get<Picture[]>(`/jobs/${toValue(jobId)}/pictures`, signal),
-    refetchInterval: ({ state }) => untilRead(state.data, state.dataUpdateCount),
-  })
+  return useQuery(
+    computed(() => ({
+      ...pictureQueries.all(toValue(jobId)),
+      refetchInterval: ({ state }: Asked<Picture[]>) => untilRead(state.data, state.dataUpdateCount),
+    })),
+  )
 }
 
 export function usePicture(id: MaybeRefOrGetter<string>) {
-  return useQuery({
-    queryKey: ['pictures', id],
-    queryFn: ({ signal }) => api.get<Picture>(`/pictures/${toValue(id)}`, signal),
-    refetchInterval: ({ state }) => untilRead(state.data && [state.data], state.dataUpdateCount),
-  })
+  return useQuery(
+    computed(() => ({
+      ...pictureQueries.one(toValue(id)),
+      refetchInterval: ({ state }: Asked<Picture>) => untilRead(state.data && [state.data], state.dataUpdateCount),
+    })),
+  )
 }
 
 /** Take pictures out of a job and bring them back. */
@@ -36,7 +42,15 @@ export function usePictureChanges() {
   }
   return {
     refresh,
-    remove: useMutation({ mutationFn: (id: string) => api.delete(`/pictures/${id}`), onSuccess: refresh }),
-    restore: useMutation({ mutationFn: (id: string) => api.post(`/pictures/${id}/restore`), onSuccess: refresh }),
+    remove: useMutation({
+      mutationFn: (id: string) =>
+        answer(server.DELETE('/api/pictures/{picture_id}', { params: { path: { picture_id: id } } })),
+      onSuccess: refresh,
+    }),
+    restore: useMutation({
+      mutationFn: (id: string) =>
+        answer(server.POST('/api/pictures/{picture_id}/restore', { params: { path: { picture_id: id } } })),
+      onSuccess: refresh,
+    }),
   }
 }

@@ -25,8 +25,14 @@ export function useUploads(jobId: () => string) {
   function add(files: Iterable<File>) {
     for (const file of files) {
       uploads.push({
-        key: nextKey++, name: file.name, bytes: file.size, sent: 0, state: 'waiting', message: '',
-        stop: new AbortController(), file,
+        key: nextKey++,
+        name: file.name,
+        bytes: file.size,
+        sent: 0,
+        state: 'waiting',
+        message: '',
+        stop: new AbortController(),
+        file,
       })
     }
     advance()
@@ -34,14 +40,15 @@ export function useUploads(jobId: () => string) {
 
   function advance() {
     const busy = uploads.filter((one) => one.state === 'sending' || one.state === 'reading').length
-    for (const one of uploads.filter((each) => each.state === 'waiting').slice(0, Math.max(0, atOnce - busy))) void send(one)
+    for (const one of uploads.filter((each) => each.state === 'waiting').slice(0, Math.max(0, atOnce - busy)))
+      void send(one)
   }
 
   async function send(one: Upload) {
     one.state = 'sending'
     try {
       await upload<Picture>(
-        `/jobs/${jobId()}/pictures?name=${encodeURIComponent(one.name)}`,
+        `/api/jobs/${jobId()}/pictures?name=${encodeURIComponent(one.name)}`,
         one.file,
         (done) => {
           one.sent = done

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import { number } from '../shell/format'
+import { number } from '../parts/format'
 import type { Schemas } from '../api/client'
 import { useScreen } from './useScreen'
 
@@ -13,7 +13,11 @@ const open = ref(false)
 const centimetres = (pixels: number) => (pixels / props.ppi) * 2.54
 const diagonal = computed(() => Math.max(25, Math.hypot(centimetres(props.size.width), centimetres(props.size.height))))
 const stands = computed(() => screen.stands ?? diagonal.value)
-const told = computed(() => `${number(centimetres(props.size.width), 1)} × ${number(centimetres(props.size.height), 1)} cm at ${number(props.ppi, 0)} ppi`)
+const told = computed(
+  () =>
+    [props.size.width, props.size.height].map((side) => number(centimetres(side), 1)).join(' × ') +
+    ` cm at ${number(props.ppi, 0)} ppi`,
+)
 const typed = (event: Event) => {
   const value = Number((event.target as HTMLInputElement).value.replace(',', '.'))
   return value > 0 ? value : null
@@ -31,17 +35,47 @@ defineExpose({ trueSize: () => emit('zoom', trueScale(props.ppi)), fromFar: () =
 <template>
   <v-menu v-model="open" :close-on-content-click="false">
     <template #activator="{ props: opener }">
-      <button v-bind="opener" class="opener" aria-label="As the print" title="True size (6), from a distance (7), on a page (8)">print ▾</button>
+      <button
+        v-bind="opener"
+        class="opener"
+        aria-label="As the print"
+        title="True size (6), from a distance (7), on a page (8)"
+      >
+        print ▾
+      </button>
     </template>
     <v-card class="pa-4 as" aria-label="As the print will be met">
       <p class="small quiet">{{ told }}</p>
       <v-btn variant="outlined" @click="zoom(trueScale(ppi))">True size</v-btn>
-      <p v-if="!screen.fineness" class="small">This screen has not been measured; 96 pixels to the inch are supposed.</p>
-      <button class="small link" @click="(emit('measure'), (open = false))">{{ screen.fineness ? 'Measure this screen again' : 'Measure this screen' }}</button>
+      <p v-if="!screen.fineness" class="small">
+        This screen has not been measured; 96 pixels to the inch are supposed.
+      </p>
+      <button class="small link" @click="(emit('measure'), (open = false))">
+        {{ screen.fineness ? 'Measure this screen again' : 'Measure this screen' }}
+      </button>
       <hr />
       <v-btn variant="outlined" @click="zoom(far)">From its distance</v-btn>
-      <label class="small">The print is seen from <input :value="screen.stands ?? ''" :placeholder="number(diagonal, 0)" inputmode="decimal" aria-label="The print is seen from, cm" @change="screen.stands = typed($event)" /> cm</label>
-      <label class="small">I sit <input :value="screen.sits" inputmode="decimal" aria-label="I sit from the screen, cm" @change="screen.sits = typed($event) ?? 60" /> cm from the screen</label>
+      <label class="small"
+        >The print is seen from
+        <input
+          :value="screen.stands ?? ''"
+          :placeholder="number(diagonal, 0)"
+          inputmode="decimal"
+          aria-label="The print is seen from, cm"
+          @change="screen.stands = typed($event)"
+        />
+        cm</label
+      >
+      <label class="small"
+        >I sit
+        <input
+          :value="screen.sits"
+          inputmode="decimal"
+          aria-label="I sit from the screen, cm"
+          @change="screen.sits = typed($event) ?? 60"
+        />
+        cm from the screen</label
+      >
       <hr />
       <v-btn variant="outlined" @click="(emit('page'), (open = false))">On a page or slide</v-btn>
     </v-card>

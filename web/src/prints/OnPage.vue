@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, reactive, ref, watch } from 'vue'
 
-import type { Plan } from '../bench/layer'
-import { number } from '../shell/format'
+import type { Plan } from '../viewer/layer'
+import { number } from '../parts/format'
 import TiledPicture from './TiledPicture.vue'
 import { pages, type PageName } from './pages'
 
@@ -20,16 +20,26 @@ const free = ref({ width: 800, height: 600 })
 const number0 = (text: string) => Number(text.replace(',', '.')) * 10 || 0
 const sheet = computed(() => {
   const known = pages.find((one) => one.value === page.value)
-  const [width, height] = known ? [known.width, known.height] : [Math.max(20, number0(own.width)), Math.max(20, number0(own.height))]
+  const [width, height] = known
+    ? [known.width, known.height]
+    : [Math.max(20, number0(own.width)), Math.max(20, number0(own.height))]
   return turned.value ? { width: height, height: width } : { width, height }
 })
-const scale = computed(() => Math.min((free.value.width - 48) / sheet.value.width, (free.value.height - 48) / sheet.value.height))
+const scale = computed(() =>
+  Math.min((free.value.width - 48) / sheet.value.width, (free.value.height - 48) / sheet.value.height),
+)
 const high = computed(() => (placed.width * props.plan.size.height) / props.plan.size.width)
 const printed = computed(() => (props.plan.size.width / props.ppi) * 25.4)
 const has = computed(() => (props.plan.size.width / placed.width) * 25.4)
 
 /** As large as it is printed, or as fits, in the middle of the page's width and a little above its middle. */
-function place(width = Math.min(printed.value, sheet.value.width * 0.8, (sheet.value.height * 0.8 * props.plan.size.width) / props.plan.size.height)) {
+function place(
+  width = Math.min(
+    printed.value,
+    sheet.value.width * 0.8,
+    (sheet.value.height * 0.8 * props.plan.size.width) / props.plan.size.height,
+  ),
+) {
   placed.width = width
   placed.x = (sheet.value.width - width) / 2
   placed.y = Math.max(0, (sheet.value.height - high.value) * 0.45)
@@ -53,7 +63,8 @@ function drag(event: PointerEvent) {
   const held = event.currentTarget as HTMLElement
   const [x, y] = [placed.x - event.clientX / scale.value, placed.y - event.clientY / scale.value]
   held.setPointerCapture(event.pointerId)
-  const move = (now: PointerEvent) => Object.assign(placed, { x: x + now.clientX / scale.value, y: y + now.clientY / scale.value })
+  const move = (now: PointerEvent) =>
+    Object.assign(placed, { x: x + now.clientX / scale.value, y: y + now.clientY / scale.value })
   held.addEventListener('pointermove', move)
   held.addEventListener('pointerup', () => held.removeEventListener('pointermove', move), { once: true })
 }
@@ -64,7 +75,10 @@ function arrow(event: KeyboardEvent) {
   placed.x += way[0]! * (event.shiftKey ? 10 : 1)
   placed.y += way[1]! * (event.shiftKey ? 10 : 1)
 }
-const items = [...pages.map(({ value, title }) => ({ value: value as PageName, title })), { value: 'own' as PageName, title: 'a size of your own' }]
+const items = [
+  ...pages.map(({ value, title }) => ({ value: value as PageName, title })),
+  { value: 'own' as PageName, title: 'a size of your own' },
+]
 </script>
 
 <template>
@@ -78,18 +92,37 @@ const items = [...pages.map(({ value, title }) => ({ value: value as PageName, t
           <v-text-field v-model="own.height" label="Height, cm" class="side" inputmode="decimal" />
         </template>
         <v-btn variant="outlined" :aria-pressed="turned" @click="turned = !turned">Turn</v-btn>
-        <v-text-field label="Picture’s width, cm" class="side" inputmode="decimal" :model-value="number(placed.width / 10, 1)"
-          @change="place(Math.max(5, number0(($event.target as HTMLInputElement).value)))" />
+        <v-text-field
+          label="Picture’s width, cm"
+          class="side"
+          inputmode="decimal"
+          :model-value="number(placed.width / 10, 1)"
+          @change="place(Math.max(5, number0(($event.target as HTMLInputElement).value)))"
+        />
         <v-btn variant="outlined" title="As large as it is printed" @click="place(printed)">Print size</v-btn>
         <v-btn variant="outlined" @click="place(sheet.width)">Page’s width</v-btn>
         <v-spacer />
-        <span class="small quiet" role="status">{{ number(has, 0) }} ppi on {{ number(sheet.width / 10, 1) }} × {{ number(sheet.height / 10, 1) }} cm</span>
+        <span class="small quiet" role="status"
+          >{{ number(has, 0) }} ppi on {{ number(sheet.width / 10, 1) }} × {{ number(sheet.height / 10, 1) }} cm</span
+        >
         <v-btn color="primary" variant="flat" @click="open = false">Back</v-btn>
       </header>
       <div ref="room" class="room">
-        <div class="sheet" aria-label="Page" :style="{ width: `${sheet.width * scale}px`, height: `${sheet.height * scale}px` }">
-          <div class="placed" role="img" tabindex="0" aria-label="Picture on the page" title="Drag it, or move it by the arrow keys" :style="{ left: `${placed.x * scale}px`, top: `${placed.y * scale}px` }"
-            @pointerdown.prevent="drag" @keydown="arrow">
+        <div
+          class="sheet"
+          aria-label="Page"
+          :style="{ width: `${sheet.width * scale}px`, height: `${sheet.height * scale}px` }"
+        >
+          <div
+            class="placed"
+            role="img"
+            tabindex="0"
+            aria-label="Picture on the page"
+            title="Drag it, or move it by the arrow keys"
+            :style="{ left: `${placed.x * scale}px`, top: `${placed.y * scale}px` }"
+            @pointerdown.prevent="drag"
+            @keydown="arrow"
+          >
             <TiledPicture v-if="open && placed.width" :take-id="takeId" :plan="plan" :width="placed.width * scale" />
           </div>
         </div>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, reactive, ref, watch } from 'vue'
 
-import { api, type Schemas } from '../api/client'
-import { length, number, pixelSize } from '../shell/format'
-import { useNotice } from '../shell/useNotice'
-import ChoiceRow from '../steps/ChoiceRow.vue'
+import { answer, server, type Schemas } from '../api/client'
+import { length, number, pixelSize } from '../parts/format'
+import { useNotice } from '../parts/useNotice'
+import ChoiceRow from '../parts/ChoiceRow.vue'
 import { printSteps } from './printSteps'
 import { usePrints, type PrintNeed, type Wish } from './usePrints'
 
@@ -17,14 +17,27 @@ const props = defineProps<{ take: Take; order: Schemas['PrintOrder'] | null }>()
 const emit = defineEmits<{ plan: [steps: Step[], border: number] }>()
 const notice = useNotice()
 
-const wish = reactive<Wish>({ paper: 'lustre', distance_cm: null, mode: 'fill', border_mm: 0, width: null, height: null, unit: 'cm' })
+const wish = reactive<Wish>({
+  paper: 'lustre',
+  distance_cm: null,
+  mode: 'fill',
+  border_mm: 0,
+  width: null,
+  height: null,
+  unit: 'cm',
+})
 const typed = reactive({ distance: '', border: '0', width: '', height: '' })
 const value = (text: string) => {
   const told = Number(text.trim().replace(',', '.'))
   return text.trim() && told > 0 ? told : null
 }
 watch(typed, (now) => {
-  Object.assign(wish, { distance_cm: value(now.distance), border_mm: value(now.border) ?? 0, width: value(now.width), height: value(now.height) })
+  Object.assign(wish, {
+    distance_cm: value(now.distance),
+    border_mm: value(now.border) ?? 0,
+    width: value(now.width),
+    height: value(now.height),
+  })
 })
 // The size that was ordered is there to begin with.
 watch(open, (now) => {
@@ -33,12 +46,24 @@ watch(open, (now) => {
   wish.unit = props.order.unit ?? 'cm'
 })
 
-const { data: prints, error } = usePrints(() => props.take.id, () => props.take.plan?.chain ?? '', () => ({ ...wish }), () => open.value && Boolean(props.take.plan))
+const { data: prints, error } = usePrints(
+  () => props.take.id,
+  () => props.take.plan?.chain ?? '',
+  () => ({ ...wish }),
+  () => open.value && Boolean(props.take.plan),
+)
 
 const groups = { photo: 'Photographs', frame: 'Frames', 'ISO A': 'ISO A', 'ISO B': 'ISO B' } as const
-const shown = computed(() => Object.entries(groups).map(([group, title]) => ({ title, needs: prints.value?.standard.filter((one) => one.size.group === group) ?? [] })))
+const shown = computed(() =>
+  Object.entries(groups).map(([group, title]) => ({
+    title,
+    needs: prints.value?.standard.filter((one) => one.size.group === group) ?? [],
+  })),
+)
 const chosenName = ref<string | null>(null)
-const chosen = computed(() => prints.value?.standard.find((one) => one.size.name === chosenName.value) ?? prints.value?.free ?? null)
+const chosen = computed(
+  () => prints.value?.standard.find((one) => one.size.name === chosenName.value) ?? prints.value?.free ?? null,
+)
 
 const verdicts: PrintNeed['verdict'][] = ['as it stands', 'with ×2', 'with ×4', 'beyond']
 const reach = (need: PrintNeed) => verdicts.indexOf(need.verdict)
@@ -54,7 +79,11 @@ const planning = ref(false)
 async function plan(need: PrintNeed) {
   planning.value = true
   try {
-    const finish = sharpen.value ? await api.get<Step>(`/paper-sharpening?paper=${need.paper}&ppi=${Math.round(need.ppi)}`) : null
+    const finish = sharpen.value
+      ? await answer(
+          server.GET('/api/paper-sharpening', { params: { query: { paper: need.paper, ppi: Math.round(need.ppi) } } }),
+        )
+      : null
     emit('plan', printSteps(props.take, need, wish.mode, wish.border_mm, finish), wish.border_mm)
     open.value = false
   } catch (fault) {
@@ -70,16 +99,38 @@ async function plan(need: PrintNeed) {
     <v-card class="planner" aria-label="Print planner">
       <form class="wish" @submit.prevent>
         <h2>Print planner</h2>
-        <p class="quiet small">Take {{ take.name }} has {{ take.plan ? pixelSize(take.plan.framed) : '' }} px inside its frame.</p>
-        <v-select v-model="wish.paper" label="Paper" :items="prints?.papers.map((one) => ({ value: one.name, title: `${one.title} (${one.finest} ppi)` }))" />
-        <v-text-field v-model="typed.distance" label="Seen from, cm" placeholder="each print's diagonal" persistent-placeholder inputmode="decimal" />
+        <p class="quiet small">
+          Take {{ take.name }} has {{ take.plan ? pixelSize(take.plan.framed) : '' }} px inside its frame.
+        </p>
+        <v-select
+          v-model="wish.paper"
+          label="Paper"
+          :items="prints?.papers.map((one) => ({ value: one.name, title: `${one.title} (${one.finest} ppi)` }))"
+        />
+        <v-text-field
+          v-model="typed.distance"
+          label="Seen from, cm"
+          placeholder="each print's diagonal"
+          persistent-placeholder
+          inputmode="decimal"
+        />
         <ChoiceRow label="Picture on the paper" :choices="modes" :chosen="wish.mode" @choose="wish.mode = $event" />
         <v-text-field v-model="typed.border" label="Border, mm" inputmode="decimal" />
         <fieldset>
           <legend class="small quiet">A size of your own</legend>
           <div class="own">
-            <v-text-field v-model="typed.width" label="Width" inputmode="decimal" @update:model-value="chosenName = null" />
-            <v-text-field v-model="typed.height" label="Height" inputmode="decimal" @update:model-value="chosenName = null" />
+            <v-text-field
+              v-model="typed.width"
+              label="Width"
+              inputmode="decimal"
+              @update:model-value="chosenName = null"
+            />
+            <v-text-field
+              v-model="typed.height"
+              label="Height"
+              inputmode="decimal"
+              @update:model-value="chosenName = null"
+            />
             <v-select v-model="wish.unit" label="Unit" :items="['cm', 'in', 'mm']" />
           </div>
         </fieldset>
@@ -88,11 +139,20 @@ async function plan(need: PrintNeed) {
       <div class="sizes" aria-label="Sizes">
         <section v-for="group in shown" :key="group.title">
           <h3 class="small quiet">{{ group.title }}</h3>
-          <button v-for="need in group.needs" :key="need.size.name" type="button" class="size" :aria-pressed="chosen === need" :title="`${need.verdict}: has ${number(need.has_ppi, 0)} of ${number(need.ppi, 0)} ppi`"
-            @click="chosenName = need.size.name">
+          <button
+            v-for="need in group.needs"
+            :key="need.size.name"
+            type="button"
+            class="size"
+            :aria-pressed="chosen === need"
+            :title="`${need.verdict}: has ${number(need.has_ppi, 0)} of ${number(need.ppi, 0)} ppi`"
+            @click="chosenName = need.size.name"
+          >
             <span>{{ short(need) }}</span>
             <span class="quiet small">{{ number(need.has_ppi, 0) }} of {{ number(need.ppi, 0) }} ppi</span>
-            <span class="ladder" aria-hidden="true"><i v-for="step in 4" :key="step" :class="{ on: step <= 4 - reach(need) }" /></span>
+            <span class="ladder" aria-hidden="true"
+              ><i v-for="step in 4" :key="step" :class="{ on: step <= 4 - reach(need) }"
+            /></span>
             <span class="verdict" :class="{ beyond: reach(need) === 3 }">{{ need.verdict }}</span>
           </button>
         </section>
@@ -100,12 +160,19 @@ async function plan(need: PrintNeed) {
       <footer>
         <template v-if="chosen">
           <p aria-label="Chosen size">
-            <strong>{{ sizeText(chosen) }}</strong> on {{ chosen.paper }}, seen from {{ number(chosen.distance_cm, 0) }} cm:
-            good with {{ pixelSize(chosen.good_px) }} px ({{ number(chosen.ppi, 0) }} ppi), enough with {{ pixelSize(chosen.required_px) }} px.
-            The picture has {{ number(chosen.has_ppi, 0) }} ppi there{{ chosen.factor > 1 ? `: ×${number(chosen.factor)} makes it good` : ' and is good as it stands' }}.
+            <strong>{{ sizeText(chosen) }}</strong> on {{ chosen.paper }}, seen from
+            {{ number(chosen.distance_cm, 0) }} cm: good with {{ pixelSize(chosen.good_px) }} px ({{
+              number(chosen.ppi, 0)
+            }}
+            ppi), enough with {{ pixelSize(chosen.required_px) }} px. The picture has
+            {{ number(chosen.has_ppi, 0) }} ppi there{{
+              chosen.factor > 1 ? `: ×${number(chosen.factor)} makes it good` : ' and is good as it stands'
+            }}.
           </p>
           <label class="small"><input v-model="sharpen" type="checkbox" /> sharpen for the paper</label>
-          <v-btn color="primary" variant="flat" :loading="planning" :disabled="chosen.factor > 8" @click="plan(chosen)">Make this print</v-btn>
+          <v-btn color="primary" variant="flat" :loading="planning" :disabled="chosen.factor > 8" @click="plan(chosen)"
+            >Make this print</v-btn
+          >
         </template>
         <p v-else class="quiet">Choose a size, or write one of your own.</p>
       </footer>

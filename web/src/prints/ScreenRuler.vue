@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import { number } from '../shell/format'
+import { number } from '../parts/format'
 import { card, useScreen } from './useScreen'
 
 const open = defineModel<boolean>({ required: true })
@@ -34,17 +34,40 @@ function keep() {
   <v-dialog v-model="open" max-width="640">
     <v-card class="pa-5 ruler" aria-label="Measure this screen">
       <h2>Measure this screen</h2>
-      <p class="quiet small">Once for each screen. Afterwards prints can be seen here in the size they will have on paper.</p>
+      <p class="quiet small">
+        Once for each screen. Afterwards prints can be seen here in the size they will have on paper.
+      </p>
       <v-btn-toggle v-model="by" mandatory density="comfortable" variant="outlined" aria-label="Measure by">
         <v-btn value="card">a bank card</v-btn>
         <v-btn value="ruler">a ruler</v-btn>
       </v-btn-toggle>
-      <p class="small">{{ by === 'card' ? 'Hold a card onto the frame and move the slider until both are as wide.' : 'Hold a ruler onto the line and move the slider until it is 10 cm long.' }}</p>
+      <p class="small">
+        {{
+          by === 'card'
+            ? 'Hold a card onto the frame and move the slider until both are as wide.'
+            : 'Hold a ruler onto the line and move the slider until it is 10 cm long.'
+        }}
+      </p>
       <div class="stage">
-        <div v-if="by === 'card'" class="card" :style="{ width: px(card.width), height: px(card.height), borderRadius: px(3.2) }" aria-label="Card" />
-        <div v-else class="line" :style="{ width: px(100) }" aria-label="Line of 10 cm"><i v-for="tick in 11" :key="tick" :class="{ long: tick % 5 === 1 }" /></div>
+        <div
+          v-if="by === 'card'"
+          class="card"
+          :style="{ width: px(card.width), height: px(card.height), borderRadius: px(3.2) }"
+          aria-label="Card"
+        />
+        <div v-else class="line" :style="{ width: px(100) }" aria-label="Line of 10 cm">
+          <i v-for="tick in 11" :key="tick" :class="{ long: tick % 5 === 1 }" />
+        </div>
       </div>
-      <v-slider v-model="tried" :min="1.5" :max="16" :step="0.005" aria-label="Size on the screen" title="The arrow keys move it finely" @keydown.capture="nudge" />
+      <v-slider
+        v-model="tried"
+        :min="1.5"
+        :max="16"
+        :step="0.005"
+        aria-label="Size on the screen"
+        title="The arrow keys move it finely"
+        @keydown.capture="nudge"
+      />
       <p class="small quiet" role="status">{{ inch }} pixels of this screen are an inch.</p>
       <div class="d-flex justify-end ga-2">
         <v-btn @click="open = false">Cancel</v-btn>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { resultLayer, tileOf, type Plan } from '../bench/layer'
+import { resultLayer, tileOf, type Plan } from '../viewer/layer'
 
 /** A take's result drawn `width` CSS pixels wide, from the tiles of the level that has as many pixels as the screen shows. */
 const props = defineProps<{ takeId: string; plan: Plan; width: number }>()
@@ -36,7 +36,15 @@ const tiles = computed(() => {
 
 <template>
   <div class="picture" :style="{ width: `${width}px`, height: `${height}px` }">
-    <img v-for="tile in tiles" :key="tile.source" :src="tile.source" :style="tile.style" alt="" draggable="false" loading="lazy" />
+    <img
+      v-for="tile in tiles"
+      :key="tile.source"
+      :src="tile.source"
+      :style="tile.style"
+      alt=""
+      draggable="false"
+      loading="lazy"
+    />
   </div>
 </template>
 

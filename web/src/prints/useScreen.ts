@@ -16,7 +16,12 @@ const unmeasured = 96 / 25.4
 
 function kept(): Screen {
   try {
-    return { fineness: null, sits: 60, stands: null, ...(JSON.parse(localStorage.getItem('screen') ?? '{}') as Partial<Screen>) }
+    return {
+      fineness: null,
+      sits: 60,
+      stands: null,
+      ...(JSON.parse(localStorage.getItem('screen') ?? '{}') as Partial<Screen>),
+    }
   } catch {
     return { fineness: null, sits: 60, stands: null }
   }

@@ -1,19 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { reactive } from 'vue'
 
-import { api, sendBytes, type Schemas } from '../api/client'
-import type { OutputSpec } from '../deliveries/useDeliveries'
+import { answer, sendBytes, server } from '../api/client'
+import type { Proof } from '../viewer/layer'
+import { proofQueries, type Printer } from './queries'
 
-export type Printer = Schemas['PrinterOut']
+export type { Printer } from './queries'
 
-/** How a soft proof is made; the same on every bench until the page is loaded anew. */
-export interface Proof {
-  printer: string
-  intent: NonNullable<OutputSpec['intent']>
-  black_point: boolean
-  paper: boolean
-  warn: boolean
-}
+/** The same on every bench until the page is loaded anew. */
 const proof = reactive<Proof>({ printer: 'made-up', intent: 'relative', black_point: true, paper: false, warn: true })
 
 export function useProof() {
@@ -22,9 +16,16 @@ export function useProof() {
 
 export function usePrinters() {
   const client = useQueryClient()
-  const refresh = () => client.invalidateQueries({ queryKey: ['printers'] })
-  const { data: printers } = useQuery({ queryKey: ['printers'], queryFn: ({ signal }) => api.get<Printer[]>('/printers', signal) })
-  const bring = useMutation({ mutationFn: (file: File) => sendBytes<Printer>('/printers', file), onSuccess: refresh })
-  const remove = useMutation({ mutationFn: (id: string) => api.delete(`/printers/${id}`), onSuccess: refresh })
+  const refresh = () => client.invalidateQueries({ queryKey: proofQueries.printers().queryKey })
+  const { data: printers } = useQuery(proofQueries.printers())
+  const bring = useMutation({
+    mutationFn: (file: File) => sendBytes<Printer>('/api/printers', file),
+    onSuccess: refresh,
+  })
+  const remove = useMutation({
+    mutationFn: (id: string) =>
+      answer(server.DELETE('/api/printers/{printer_id}', { params: { path: { printer_id: id } } })),
+    onSuccess: refresh,
+  })
   return { printers, bring, remove }
 }

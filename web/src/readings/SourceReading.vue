@@ -3,7 +3,7 @@ import { mdiLightbulbOnOutline } from '@mdi/js'
 import { computed } from 'vue'
 
 import { useDefaults } from '../settings/useDefaults'
-import { stepKinds, type StepKind } from '../steps/registry'
+import { kindOf, type StepKind } from '../steps/kinds'
 import { measuredLines, trust } from './readingText'
 import { useReading } from './useReading'
 
@@ -24,22 +24,39 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
         <div v-for="line in lines" :key="line.what + line.value">
           <dt class="quiet">{{ line.what }}</dt>
           <dd>{{ line.value }}</dd>
-          <dd class="trust" :class="trust(line.confidence)" :title="`Confidence ${Math.round(line.confidence * 100)} %`">{{ trust(line.confidence) }}</dd>
+          <dd
+            class="trust"
+            :class="trust(line.confidence)"
+            :title="`Confidence ${Math.round(line.confidence * 100)} %`"
+          >
+            {{ trust(line.confidence) }}
+          </dd>
         </div>
       </dl>
       <template v-if="defaults?.suggest">
         <h3>Suggested start</h3>
         <ol>
           <li v-for="choice in chosen" :key="choice.reason">
-            <strong>{{ stepKinds[choice.kind as StepKind].title }}</strong>
-            <span v-if="choice.uncertain" class="trust unsure" title="Compare with and without it">unsure, compare</span>
+            <strong>{{ kindOf(choice.kind as StepKind).title }}</strong>
+            <span v-if="choice.uncertain" class="trust unsure" title="Compare with and without it"
+              >unsure, compare</span
+            >
             <p>{{ choice.reason }}</p>
           </li>
         </ol>
         <ul v-if="leftOut.length" class="quiet">
           <li v-for="choice in leftOut" :key="choice.reason">{{ choice.reason }}</li>
         </ul>
-        <v-btn color="primary" variant="flat" size="small" :prepend-icon="mdiLightbulbOnOutline" :loading="busy" title="A new take with these steps, beside those there are" @click="emit('start')">Make it a take</v-btn>
+        <v-btn
+          color="primary"
+          variant="flat"
+          size="small"
+          :prepend-icon="mdiLightbulbOnOutline"
+          :loading="busy"
+          title="A new take with these steps, beside those there are"
+          @click="emit('start')"
+          >Make it a take</v-btn
+        >
       </template>
     </template>
     <template v-else-if="read?.state === 'failed'">
@@ -47,8 +64,15 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
       <v-btn size="small" @click="ask.mutate()">Try again</v-btn>
     </template>
     <template v-else>
-      <v-progress-linear :model-value="(read?.progress ?? 0) * 100" :indeterminate="read?.state !== 'running'" height="4" aria-label="Reading the picture" />
-      <p role="status">{{ read?.state === 'running' ? 'measuring noise, blur and compression' : 'waiting for the worker' }}</p>
+      <v-progress-linear
+        :model-value="(read?.progress ?? 0) * 100"
+        :indeterminate="read?.state !== 'running'"
+        height="4"
+        aria-label="Reading the picture"
+      />
+      <p role="status">
+        {{ read?.state === 'running' ? 'measuring noise, blur and compression' : 'waiting for the worker' }}
+      </p>
     </template>
   </section>
 </template>

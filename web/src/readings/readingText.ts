@@ -1,5 +1,5 @@
 import type { Schemas } from '../api/client'
-import { number } from '../shell/format'
+import { number } from '../parts/format'
 
 export type Reading = Schemas['Reading']
 
@@ -12,7 +12,10 @@ export interface Measured {
 /** Shares of each channel in percent. */
 function percent(shares: number[]): string {
   const names = shares.length > 2 ? 'RGB' : ' '
-  return shares.slice(0, names.length).map((share, index) => `${names[index]} ${number(share * 100, share < 0.001 ? 2 : 1)}`.trim()).join(' ')
+  return shares
+    .slice(0, names.length)
+    .map((share, index) => `${names[index]} ${number(share * 100, share < 0.001 ? 2 : 1)}`.trim())
+    .join(' ')
 }
 
 function blur({ blur: found }: Reading): string {
@@ -36,7 +39,11 @@ export function measuredLines(reading: Reading): Measured[] {
     { what: 'noise', value: `σ ${number(noise.luminance, 1)} luminance`, confidence: noise.luminance_confidence },
     { what: '', value: `σ ${number(noise.colour, 1)} colour`, confidence: noise.colour_confidence },
     { what: 'blur', value: blur(reading), confidence: reading.blur.confidence },
-    { what: 'compression', value: compression.quality ? `JPEG quality ${compression.quality}` : 'no trace', confidence: compression.confidence },
+    {
+      what: 'compression',
+      value: compression.quality ? `JPEG quality ${compression.quality}` : 'no trace',
+      confidence: compression.confidence,
+    },
     {
       what: 'resolution',
       value: reading.enlarged_by > 1 ? `enlarged ${number(reading.enlarged_by, 2)} × before` : 'as its pixels say',
@@ -59,8 +66,14 @@ export function readingLine(reading: Reading, facts?: Schemas['Facts']): string 
   return [
     noise.colour >= 1.3 || noise.luminance >= 6 ? `noise σ ${number(noise.luminance, 1)}` : null,
     reading.blur.kind !== 'none' && reading.blur.confidence >= 0.6 ? blur(reading) : null,
-    compression.quality && compression.quality < 92 && !facts?.quality ? `compressed to quality ${compression.quality}` : null,
-    reading.enlarged_by > 1.2 && reading.enlarged_by_confidence >= 0.6 ? `enlarged ${number(reading.enlarged_by, 1)} × before` : null,
+    compression.quality && compression.quality < 92 && !facts?.quality
+      ? `compressed to quality ${compression.quality}`
+      : null,
+    reading.enlarged_by > 1.2 && reading.enlarged_by_confidence >= 0.6
+      ? `enlarged ${number(reading.enlarged_by, 1)} × before`
+      : null,
     reading.kind === 'photo' || reading.kind_confidence < 0.6 ? null : reading.kind,
-  ].filter(Boolean).join(' · ')
+  ]
+    .filter(Boolean)
+    .join(' · ')
 }

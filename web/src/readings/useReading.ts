@@ -1,30 +1,40 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, toValue, watch, type MaybeRefOrGetter } from 'vue'
 
-import { api, type Schemas } from '../api/client'
-import { useNotice } from '../shell/useNotice'
+import { answer, server } from '../api/client'
+import { useNotice } from '../parts/useNotice'
+import { readingQueries, type ReadingOut } from './queries'
 
-export type ReadingOut = Schemas['ReadingOut']
+export type { ReadingOut } from './queries'
 
 /** The reading of a picture and the start suggested from it; asked for where there is none yet. */
 export function useReading(pictureId: MaybeRefOrGetter<string>) {
   const client = useQueryClient()
   const notice = useNotice()
-  const key = computed(() => ['reading', toValue(pictureId)])
-  const { data: read } = useQuery({
-    queryKey: key,
-    queryFn: ({ signal }) => api.get<ReadingOut>(`/pictures/${toValue(pictureId)}/reading`, signal),
-    refetchInterval: (query) => (['queued', 'running'].includes(query.state.data?.state ?? '') ? 700 : false),
-  })
+  const query = computed(() => readingQueries.one(toValue(pictureId)))
+  const { data: read } = useQuery(
+    computed(() => ({
+      ...query.value,
+      refetchInterval: ({ state }: { state: { data?: ReadingOut } }) =>
+        ['queued', 'running'].includes(state.data?.state ?? '') ? 700 : false,
+    })),
+  )
   const ask = useMutation({
-    mutationFn: () => api.post<ReadingOut>(`/pictures/${toValue(pictureId)}/reading`),
-    onSuccess: (now) => client.setQueryData(key.value, now),
+    mutationFn: () =>
+      answer(
+        server.POST('/api/pictures/{picture_id}/reading', { params: { path: { picture_id: toValue(pictureId) } } }),
+      ),
+    onSuccess: (now) => client.setQueryData(query.value.queryKey, now),
     onError: notice.fault,
   })
-  watch(() => read.value?.state, (now) => {
-    if (now === 'none' && !ask.isPending.value) ask.mutate()
-    if (now === 'done') void client.invalidateQueries({ queryKey: ['pictures'] })
-  }, { immediate: true })
+  watch(
+    () => read.value?.state,
+    (now) => {
+      if (now === 'none' && !ask.isPending.value) ask.mutate()
+      if (now === 'done') void client.invalidateQueries({ queryKey: ['pictures'] })
+    },
+    { immediate: true },
+  )
 
   return { read, ask }
 }

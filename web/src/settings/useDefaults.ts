@@ -1,23 +1,20 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 
-import { api, type Schemas } from '../api/client'
-import { useNotice } from '../shell/useNotice'
+import { answer, server } from '../api/client'
+import { useNotice } from '../parts/useNotice'
+import { settingQueries, type Defaults } from './queries'
 
-export type Defaults = Required<Schemas['Defaults']>
+export type { Defaults } from './queries'
 
 /** What a person usually wants, where new takes and deliveries start from. */
 export function useDefaults() {
   const client = useQueryClient()
   const notice = useNotice()
-  const { data: defaults } = useQuery({
-    queryKey: ['defaults'],
-    queryFn: ({ signal }) => api.get<Defaults>('/defaults', signal),
-    staleTime: Infinity,
-  })
+  const { data: defaults } = useQuery(settingQueries.defaults())
   const change = useMutation({
-    mutationFn: (wanted: Defaults) => api.put<Defaults>('/defaults', wanted),
+    mutationFn: (wanted: Defaults) => answer(server.PUT('/api/defaults', { body: wanted })),
     onSuccess: (now) => {
-      client.setQueryData(['defaults'], now)
+      client.setQueryData(settingQueries.defaults().queryKey, now)
       notice.say('Saved. New takes and deliveries start from this; those there are stay as they are.')
     },
   })

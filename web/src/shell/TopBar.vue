@@ -2,7 +2,7 @@
 import { mdiCircleHalfFull, mdiLogoutVariant } from '@mdi/js'
 
 import { useSession } from '../people/useSession'
-import { surrounds, useSurround } from './useSurround'
+import { surrounds, useSurround } from '../parts/useSurround'
 
 const { session, signOut } = useSession()
 const { surround } = useSurround()
@@ -24,11 +24,22 @@ const { surround } = useSurround()
     </nav>
     <v-menu>
       <template #activator="{ props: opener }">
-        <v-btn v-bind="opener" :icon="mdiCircleHalfFull" size="small" aria-label="Surround" title="Grey around pictures" />
+        <v-btn
+          v-bind="opener"
+          :icon="mdiCircleHalfFull"
+          size="small"
+          aria-label="Surround"
+          title="Grey around pictures"
+        />
       </template>
       <v-list density="compact" min-width="160">
-        <v-list-item v-for="one in surrounds" :key="one.value" :title="one.title" :active="one.value === surround"
-          @click="surround = one.value" />
+        <v-list-item
+          v-for="one in surrounds"
+          :key="one.value"
+          :title="one.title"
+          :active="one.value === surround"
+          @click="surround = one.value"
+        />
       </v-list>
     </v-menu>
     <span class="quiet name">{{ session?.name }}</span>

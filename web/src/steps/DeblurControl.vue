@@ -3,9 +3,9 @@ import { mdiSelectionDrag, mdiVectorLine } from '@mdi/js'
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
-import ChoiceRow from './ChoiceRow.vue'
+import ChoiceRow from '../parts/ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
-import StrengthSlider from './StrengthSlider.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
 import { useDrawing, type Drawing } from './useDrawing'
 import { blurKinds, blurOf, blurText, type Blur, type Deblur } from './blur'
 
@@ -28,7 +28,11 @@ const found = computed<Blur | null>(() => {
     case 'focus':
       return { by: 'focus', radius: Math.min(10, tenth(blur.size_px)) }
     case 'motion':
-      return { by: 'motion', length: Math.min(30, tenth(blur.size_px)), angle: Math.round(blur.angle_deg > 90 ? blur.angle_deg - 180 : blur.angle_deg) }
+      return {
+        by: 'motion',
+        length: Math.min(30, tenth(blur.size_px)),
+        angle: Math.round(blur.angle_deg > 90 ? blur.angle_deg - 180 : blur.angle_deg),
+      }
     case 'soft':
       return { by: 'soft', sigma: Math.min(5, Math.round(blur.size_px * 100) / 100) }
     default:
@@ -40,29 +44,97 @@ const found = computed<Blur | null>(() => {
 <template>
   <div class="settings">
     <div class="found small">
-      <span class="quiet">{{ found ? `The reading found: ${blurText(found)}` : picture.reading ? 'The reading found no blur.' : 'The picture has not been read yet.' }}</span>
-      <v-btn v-if="found" size="small" title="Kind and size as they were read; move the size from there" @click="setBlur(found, true)">Use</v-btn>
+      <span class="quiet">{{
+        found
+          ? `The reading found: ${blurText(found)}`
+          : picture.reading
+            ? 'The reading found no blur.'
+            : 'The picture has not been read yet.'
+      }}</span>
+      <v-btn
+        v-if="found"
+        size="small"
+        title="Kind and size as they were read; move the size from there"
+        @click="setBlur(found, true)"
+        >Use</v-btn
+      >
     </div>
     <div class="draw">
-      <v-btn size="small" :prepend-icon="mdiVectorLine" :active="drawn('line')" title="Draw along a point of light that became a stroke: kind, length and angle are taken from the line" @click="draw('line')">Draw movement</v-btn>
-      <v-btn size="small" :prepend-icon="mdiSelectionDrag" :active="drawn('area')" :loading="reading" title="Mark a part of the picture, and kind and size are read from it" @click="draw('area')">Read an area</v-btn>
+      <v-btn
+        size="small"
+        :prepend-icon="mdiVectorLine"
+        :active="drawn('line')"
+        title="Draw along a point of light that became a stroke: kind, length and angle are taken from the line"
+        @click="draw('line')"
+        >Draw movement</v-btn
+      >
+      <v-btn
+        size="small"
+        :prepend-icon="mdiSelectionDrag"
+        :active="drawn('area')"
+        :loading="reading"
+        title="Mark a part of the picture, and kind and size are read from it"
+        @click="draw('area')"
+        >Read an area</v-btn
+      >
     </div>
-    <ChoiceRow label="Kind of blur" :choices="blurKinds" :chosen="step.blur?.by ?? 'focus'"
-      @choose="(kind) => step.blur?.by === kind || setBlur(blurOf(kind), true)" />
+    <ChoiceRow
+      label="Kind of blur"
+      :choices="blurKinds"
+      :chosen="step.blur?.by"
+      @choose="(kind) => step.blur?.by === kind || setBlur(blurOf(kind), true)"
+    />
     <template v-if="step.blur?.by === 'motion'">
-      <StrengthSlider label="Length" unit="px" :value="step.blur.length ?? 8" :max="30" :step="0.5" :digits="1" hint="How far a point of light was drawn out"
-        @change="(length, now) => setBlur({ ...(step.blur as Blur & { by: 'motion' }), length }, now)" />
-      <StrengthSlider label="Angle" unit="°" :value="step.blur.angle ?? 0" :min="-90" :max="90" hint="Counter-clockwise from level"
-        @change="(angle, now) => setBlur({ ...(step.blur as Blur & { by: 'motion' }), angle }, now)" />
+      <StrengthSlider
+        label="Length"
+        unit="px"
+        :value="step.blur.length"
+        :max="30"
+        :step="0.5"
+        :digits="1"
+        hint="How far a point of light was drawn out"
+        @change="(length, now) => setBlur({ ...(step.blur as Blur & { by: 'motion' }), length }, now)"
+      />
+      <StrengthSlider
+        label="Angle"
+        unit="°"
+        :value="step.blur.angle"
+        :min="-90"
+        :max="90"
+        hint="Counter-clockwise from level"
+        @change="(angle, now) => setBlur({ ...(step.blur as Blur & { by: 'motion' }), angle }, now)"
+      />
     </template>
-    <StrengthSlider v-else-if="step.blur?.by === 'soft'" label="Softness" unit="px" :value="step.blur.sigma ?? 1" :max="5" :step="0.05" :digits="2"
-      hint="Raise it until edges ring, then go back a little" @change="(sigma, now) => setBlur({ by: 'soft', sigma }, now)" />
-    <StrengthSlider v-else label="Radius" unit="px" :value="step.blur?.radius ?? 1.5" :max="10" :step="0.1" :digits="1"
-      hint="Raise it until edges ring, then go back a little" @change="(radius, now) => setBlur({ by: 'focus', radius }, now)" />
-    <StrengthSlider label="Strength" :value="step.strength ?? 100" @change="(strength, now) => set({ strength }, now)" />
-    <StrengthSlider label="Keep what is sharp" :value="step.keep_sharp ?? 0" hint="What has sharp edges already, in focus or standing still, is left as it is"
-      @change="(keep_sharp, now) => set({ keep_sharp }, now)" />
-    <EngineChoice kind="deblur" :chosen="step.engine ?? 'deblur'" @choose="(engine) => set({ engine }, true)" />
+    <StrengthSlider
+      v-else-if="step.blur?.by === 'soft'"
+      label="Softness"
+      unit="px"
+      :value="step.blur.sigma"
+      :max="5"
+      :step="0.05"
+      :digits="2"
+      hint="Raise it until edges ring, then go back a little"
+      @change="(sigma, now) => setBlur({ by: 'soft', sigma }, now)"
+    />
+    <StrengthSlider
+      v-else
+      label="Radius"
+      unit="px"
+      :value="step.blur?.radius"
+      :max="10"
+      :step="0.1"
+      :digits="1"
+      hint="Raise it until edges ring, then go back a little"
+      @change="(radius, now) => setBlur({ by: 'focus', radius }, now)"
+    />
+    <StrengthSlider label="Strength" :value="step.strength" @change="(strength, now) => set({ strength }, now)" />
+    <StrengthSlider
+      label="Keep what is sharp"
+      :value="step.keep_sharp"
+      hint="What has sharp edges already, in focus or standing still, is left as it is"
+      @change="(keep_sharp, now) => set({ keep_sharp }, now)"
+    />
+    <EngineChoice kind="deblur" :chosen="step.engine" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
 

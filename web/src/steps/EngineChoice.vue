@@ -10,8 +10,17 @@ const engines = useEnginesOf(props.kind)
   <fieldset>
     <legend class="small quiet">Engine</legend>
     <label v-for="engine in engines" :key="engine.id" class="engine" :class="{ chosen: engine.id === chosen }">
-      <input type="radio" :name="`engine-${kind}`" :value="engine.id" :checked="engine.id === chosen" @change="emit('choose', engine.id)" />
-      <span><strong>{{ engine.name }}</strong><span class="small quiet">{{ engine.purpose }}</span></span>
+      <input
+        type="radio"
+        :name="`engine-${kind}`"
+        :value="engine.id"
+        :checked="engine.id === chosen"
+        @change="emit('choose', engine.id)"
+      />
+      <span
+        ><strong>{{ engine.name }}</strong
+        ><span class="small quiet">{{ engine.purpose }}</span></span
+      >
     </label>
     <p v-if="engines.length && !engines.some((engine) => engine.id === chosen)" class="small" role="alert">
       “{{ chosen }}” is no longer on the shelf; choose another.

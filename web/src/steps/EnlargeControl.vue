@@ -4,14 +4,15 @@ import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import { useEnginesOf } from '../engines/useEngines'
 import { orderText, turnedOrder } from '../jobs/order'
-import { number } from '../shell/format'
-import ChoiceRow from './ChoiceRow.vue'
+import { number } from '../parts/format'
+import ChoiceRow from '../parts/ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
-import StrengthSlider from './StrengthSlider.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
 import { parseTarget, targetText, type Target } from './target'
-import { driftWord, useDrift } from './useDrift'
+import { shiftWord, useColourShift } from './useColourShift'
+import { kindOf, type StepOf } from './kinds'
 
-type Enlarge = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'enlarge' }>
+type Enlarge = StepOf<'enlarge'>
 
 const props = defineProps<{
   step: Enlarge
@@ -23,12 +24,26 @@ const emit = defineEmits<{ change: [step: Enlarge, now?: boolean] }>()
 const engines = useEnginesOf('enlarge')
 const seconds = computed(() => [
   { value: '', title: 'nothing' },
-  ...engines.value.filter((engine) => engine.id !== props.step.engine).map((engine) => ({ value: engine.id, title: engine.name })),
+  ...engines.value
+    .filter((engine) => engine.id !== props.step.engine)
+    .map((engine) => ({ value: engine.id, title: engine.name })),
 ])
-const { data: drift, isFetching: measuring, error: unmeasured } = useDrift(() => props.take, true)
+const { data: drift, isFetching: measuring, error: unmeasured } = useColourShift(() => props.take, true)
 
 function blendWith(engine: string) {
-  emit('change', { ...props.step, blend: engine ? { engine, weight: props.step.blend?.weight ?? 50 } : null }, true)
+  emit(
+    'change',
+    {
+      ...props.step,
+      blend: engine
+        ? {
+            engine,
+            weight: props.step.blend?.weight ?? (kindOf('enlarge').usual.blend![''] as { weight: number }).weight,
+          }
+        : null,
+    },
+    true,
+  )
 }
 function choose(engine: string) {
   emit('change', { ...props.step, engine, blend: props.step.blend?.engine === engine ? null : props.step.blend }, true)
@@ -71,33 +86,81 @@ function toOrder() {
   const size = props.take.plan?.framed
   if (!props.job?.order || !size) return
   const order = turnedOrder(props.job.order, size)
-  set({ by: 'print', width: order.width, height: order.height, unit: order.unit ?? 'cm', ppi: order.ppi ?? 300, mode: 'fit' })
+  set({
+    by: 'print',
+    width: order.width,
+    height: order.height,
+    unit: order.unit ?? 'cm',
+    ppi: order.ppi ?? 300,
+    mode: 'fit',
+  })
 }
 </script>
 
 <template>
   <div class="settings">
-    <v-text-field v-model="size" label="Size" :error-messages="fault" placeholder="×4, 4000 px, 60 × 90 cm"
-      @keydown.enter="typed" @blur="typed" />
-    <ChoiceRow label="Factor" :choices="factors" :chosen="factor" @choose="(one) => set({ by: 'factor', factor: one })" />
-    <v-btn v-if="job?.order" size="small" variant="outlined" class="to-order" @click="toOrder">To the order: {{ orderText(job.order) }}</v-btn>
-    <v-text-field v-if="print" v-model="ppi" label="Print at ppi" inputmode="decimal" @keydown.enter="typed" @blur="typed" />
-    <EngineChoice kind="enlarge" :chosen="step.engine ?? 'faithful'" @choose="choose" />
-    <v-select :model-value="step.blend?.engine ?? ''" :items="seconds" label="Blend with" @update:model-value="blendWith" />
-    <StrengthSlider v-if="step.blend" label="Share of the second" unit="%" :value="step.blend.weight ?? 50"
-      @change="(weight, now) => emit('change', { ...step, blend: { engine: step.blend!.engine, weight } }, now)" />
-    <StrengthSlider label="Hold tone and colour" :value="step.hold ?? 0" hint="Draws broad tones back to the source's; detail stays"
-      @change="(hold, now) => emit('change', { ...step, hold }, now)" />
+    <v-text-field
+      v-model="size"
+      label="Size"
+      :error-messages="fault"
+      placeholder="×4, 4000 px, 60 × 90 cm"
+      @keydown.enter="typed"
+      @blur="typed"
+    />
+    <ChoiceRow
+      label="Factor"
+      :choices="factors"
+      :chosen="factor"
+      @choose="(one) => set({ by: 'factor', factor: one })"
+    />
+    <v-btn v-if="job?.order" size="small" variant="outlined" class="to-order" @click="toOrder"
+      >To the order: {{ orderText(job.order) }}</v-btn
+    >
+    <v-text-field
+      v-if="print"
+      v-model="ppi"
+      label="Print at ppi"
+      inputmode="decimal"
+      @keydown.enter="typed"
+      @blur="typed"
+    />
+    <EngineChoice kind="enlarge" :chosen="step.engine" @choose="choose" />
+    <v-select
+      :model-value="step.blend?.engine ?? ''"
+      :items="seconds"
+      label="Blend with"
+      @update:model-value="blendWith"
+    />
+    <StrengthSlider
+      v-if="step.blend"
+      label="Share of the second"
+      unit="%"
+      :value="step.blend.weight"
+      @change="(weight, now) => emit('change', { ...step, blend: { engine: step.blend!.engine, weight } }, now)"
+    />
+    <StrengthSlider
+      label="Hold tone and colour"
+      :value="step.hold"
+      hint="Draws broad tones back to the source's; detail stays"
+      @change="(hold, now) => emit('change', { ...step, hold }, now)"
+    />
     <p class="small drift" aria-live="polite" aria-label="Drift">
       <template v-if="measuring">measuring the drift of tone and colour …</template>
       <template v-else-if="drift">
         drift ΔE {{ number(drift.mean) }} on average, {{ number(drift.most) }} at most
-        <span class="quiet">{{ driftWord(drift.most) }}, at {{ drift.x }}, {{ drift.y }}</span>
+        <span class="quiet">{{ shiftWord(drift.most) }}, at {{ drift.x }}, {{ drift.y }}</span>
       </template>
       <template v-else-if="unmeasured">{{ unmeasured.message }}</template>
     </p>
-    <label class="check"><input type="checkbox" :checked="step.repeat" @change="emit('change', { ...step, repeat: !step.repeat }, true)" />
-      <span>Repeating texture<span class="small quiet">opposite edges still meet when it is laid side by side</span></span>
+    <label class="check"
+      ><input
+        type="checkbox"
+        :checked="step.repeat"
+        @change="emit('change', { ...step, repeat: !step.repeat }, true)"
+      />
+      <span
+        >Repeating texture<span class="small quiet">opposite edges still meet when it is laid side by side</span></span
+      >
     </label>
   </div>
 </template>

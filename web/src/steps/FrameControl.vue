@@ -3,8 +3,9 @@ import { mdiFlipHorizontal, mdiRotateLeft, mdiRotateRight } from '@mdi/js'
 import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '../api/client'
-import { number } from '../shell/format'
+import { number } from '../parts/format'
 import { flipped, ratios, shaped, turned, useCropRatio, type Frame } from './frame'
+import { kindOf } from './kinds'
 
 const props = defineProps<{
   step: Frame
@@ -15,7 +16,9 @@ const props = defineProps<{
 const emit = defineEmits<{ change: [step: Frame, now?: boolean] }>()
 
 const held = useCropRatio()
-const canvas = computed(() => props.take.plan?.canvas ?? { width: props.picture.facts.width, height: props.picture.facts.height })
+const canvas = computed(
+  () => props.take.plan?.canvas ?? { width: props.picture.facts.width, height: props.picture.facts.height },
+)
 /** The crop as it was last given, at once; where straightening may have shrunk it, as the server has resolved it. */
 const crop = computed(() => {
   if (props.step.crop && !props.step.angle) return props.step.crop
@@ -58,11 +61,22 @@ function typed(side: Side) {
   else if (value !== crop.value[side]) emit('change', { ...props.step, crop: wanted }, true)
 }
 
-const angle = computed(() => props.step.angle ?? 0)
+const angle = computed(() => props.step.angle)
+/** The field is left: what was typed counts. */
+function left(side: Side) {
+  typing.value = null
+  typed(side)
+}
+function reset() {
+  held.ratio = null
+  emit('change', { ...(kindOf('frame').begun as Frame), on: props.step.on }, true)
+}
+
 const typedAngle = ref('0')
 watch(angle, (now) => (typedAngle.value = number(now, 2)), { immediate: true })
 function setAngle(value: number, now = false) {
-  if (Number.isFinite(value)) emit('change', { ...props.step, angle: Math.max(-45, Math.min(45, Number(value.toFixed(2)))) }, now)
+  if (Number.isFinite(value))
+    emit('change', { ...props.step, angle: Math.max(-45, Math.min(45, Number(value.toFixed(2)))) }, now)
 }
 </script>
 
@@ -70,22 +84,63 @@ function setAngle(value: number, now = false) {
   <div class="settings">
     <v-select :model-value="chosen" label="Shape" :items="choices" @update:model-value="choose" />
     <div class="pair">
-      <v-text-field v-for="side in sides" :key="side.name" v-model="fields[side.name]" :label="side.label" inputmode="numeric"
-        @focus="typing = side.name" @keydown.enter="typed(side.name)" @blur="typing = null; typed(side.name)" />
+      <v-text-field
+        v-for="side in sides"
+        :key="side.name"
+        v-model="fields[side.name]"
+        :label="side.label"
+        inputmode="numeric"
+        @focus="typing = side.name"
+        @keydown.enter="typed(side.name)"
+        @blur="left(side.name)"
+      />
     </div>
     <div class="turns">
-      <v-btn :icon="mdiRotateLeft" size="small" aria-label="Turn left" title="Turn left (Shift R)" @click="emit('change', turned(step, 3, canvas, crop), true)" />
-      <v-btn :icon="mdiRotateRight" size="small" aria-label="Turn right" title="Turn right (R)" @click="emit('change', turned(step, 1, canvas, crop), true)" />
-      <v-btn :icon="mdiFlipHorizontal" size="small" aria-label="Flip" title="Flip" :active="step.flip" @click="emit('change', flipped(step, canvas, crop), true)" />
+      <v-btn
+        :icon="mdiRotateLeft"
+        size="small"
+        aria-label="Turn left"
+        title="Turn left (Shift R)"
+        @click="emit('change', turned(step, 3, canvas, crop), true)"
+      />
+      <v-btn
+        :icon="mdiRotateRight"
+        size="small"
+        aria-label="Turn right"
+        title="Turn right (R)"
+        @click="emit('change', turned(step, 1, canvas, crop), true)"
+      />
+      <v-btn
+        :icon="mdiFlipHorizontal"
+        size="small"
+        aria-label="Flip"
+        title="Flip"
+        :active="step.flip"
+        @click="emit('change', flipped(step, canvas, crop), true)"
+      />
       <v-spacer />
-      <v-btn size="small" @click="held.ratio = null; emit('change', { kind: 'frame', on: step.on, turns: 0, flip: false, angle: 0, crop: null }, true)">Reset</v-btn>
+      <v-btn size="small" @click="reset">Reset</v-btn>
     </div>
     <div class="angle">
-      <v-slider :model-value="angle" :min="-15" :max="15" :step="0.1" aria-label="Straighten" @update:model-value="setAngle($event)" />
-      <v-text-field v-model="typedAngle" label="Straighten °" class="degrees" @keydown.enter="setAngle(Number(typedAngle.replace(',', '.')), true)"
-        @blur="setAngle(Number(typedAngle.replace(',', '.')), true)" />
+      <v-slider
+        :model-value="angle"
+        :min="-15"
+        :max="15"
+        :step="0.1"
+        aria-label="Straighten"
+        @update:model-value="setAngle($event)"
+      />
+      <v-text-field
+        v-model="typedAngle"
+        label="Straighten °"
+        class="degrees"
+        @keydown.enter="setAngle(Number(typedAngle.replace(',', '.')), true)"
+        @blur="setAngle(Number(typedAngle.replace(',', '.')), true)"
+      />
     </div>
-    <p class="small quiet">Draw on the picture; arrow keys move the crop by a pixel, with <kbd>Shift</kbd> by ten. <kbd>Esc</kbd> closes.</p>
+    <p class="small quiet">
+      Draw on the picture; arrow keys move the crop by a pixel, with <kbd>Shift</kbd> by ten. <kbd>Esc</kbd> closes.
+    </p>
   </div>
 </template>
 

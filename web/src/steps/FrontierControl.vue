@@ -9,7 +9,9 @@ const props = defineProps<{ step: Denoise; index: number; take: Schemas['TakeOut
 const emit = defineEmits<{ change: [trade: Trade, now?: boolean] }>()
 
 const id = useId()
-const place = computed(() => placeOf({ luminance: props.step.luminance ?? 60, colour: props.step.colour ?? 90, detail: props.step.detail ?? 0 }))
+const place = computed(() =>
+  placeOf({ luminance: props.step.luminance, colour: props.step.colour, detail: props.step.detail }),
+)
 const ends = [
   { title: 'cleanest', trade: cleanest },
   { title: 'most detailed', trade: mostDetailed },
@@ -20,14 +22,32 @@ const stepsWith = (trade: Trade) => props.take.steps.with(props.index, { ...prop
 <template>
   <section class="frontier" aria-label="Noise against detail">
     <div class="ends">
-      <button v-for="end in ends" :key="end.title" class="end" :title="`Go to the ${end.title} end`" @click="emit('change', end.trade, true)">
+      <button
+        v-for="end in ends"
+        :key="end.title"
+        class="end"
+        :title="`Go to the ${end.title} end`"
+        @click="emit('change', end.trade, true)"
+      >
         <TrialCell :take="take" :steps="stepsWith(end.trade)" :label="end.title" />
         <span :id="`${id}-${end.title}`" class="small">{{ end.title }}</span>
       </button>
     </div>
-    <v-slider :model-value="place ?? 50" :class="{ beside: place === null }" :min="0" :max="100" :step="1" aria-label="From cleanest to most detailed"
-      :title="place === null ? 'The settings below lie beside this way; move it to come back to it' : 'All three settings below at once'"
-      @update:model-value="emit('change', tradeAt($event))" @end="emit('change', tradeAt($event), true)" />
+    <v-slider
+      :model-value="place ?? 50"
+      :class="{ beside: place === null }"
+      :min="0"
+      :max="100"
+      :step="1"
+      aria-label="From cleanest to most detailed"
+      :title="
+        place === null
+          ? 'The settings below lie beside this way; move it to come back to it'
+          : 'All three settings below at once'
+      "
+      @update:model-value="emit('change', tradeAt($event))"
+      @end="emit('change', tradeAt($event), true)"
+    />
   </section>
 </template>
 

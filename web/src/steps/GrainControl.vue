@@ -2,9 +2,10 @@
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
-import StrengthSlider from './StrengthSlider.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
+import type { StepOf } from './kinds'
 
-type Grain = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'grain' }>
+type Grain = StepOf<'grain'>
 
 const props = defineProps<{ step: Grain; take: Schemas['TakeOut']; picture: Schemas['PictureOut'] }>()
 const emit = defineEmits<{ change: [step: Grain, now?: boolean] }>()
@@ -25,10 +26,39 @@ const matched = computed(() => {
 
 <template>
   <div class="settings">
-    <v-btn size="small" :disabled="!matched" title="Amount, size and colour as the reading found them in the source" @click="set(matched!, true)">Match the source's</v-btn>
-    <StrengthSlider label="Amount" unit="of 255" :value="step.amount ?? 4" :max="40" :step="0.5" :digits="1" hint="Look at the printed size: it should be felt, not seen" @change="(amount, now) => set({ amount }, now)" />
-    <StrengthSlider label="Size" unit="px" :value="step.size ?? 1.5" :min="0.5" :max="12" :step="0.1" :digits="1" @change="(size, now) => set({ size }, now)" />
-    <StrengthSlider label="Colour" :value="step.colour ?? 0" hint="0 is the grey grain of film" @change="(colour, now) => set({ colour }, now)" />
-    <StrengthSlider label="Spare black and white" :value="step.tones ?? 60" @change="(tones, now) => set({ tones }, now)" />
+    <v-btn
+      size="small"
+      :disabled="!matched"
+      title="Amount, size and colour as the reading found them in the source"
+      @click="set(matched!, true)"
+      >Match the source's</v-btn
+    >
+    <StrengthSlider
+      label="Amount"
+      unit="of 255"
+      :value="step.amount"
+      :max="40"
+      :step="0.5"
+      :digits="1"
+      hint="Look at the printed size: it should be felt, not seen"
+      @change="(amount, now) => set({ amount }, now)"
+    />
+    <StrengthSlider
+      label="Size"
+      unit="px"
+      :value="step.size"
+      :min="0.5"
+      :max="12"
+      :step="0.1"
+      :digits="1"
+      @change="(size, now) => set({ size }, now)"
+    />
+    <StrengthSlider
+      label="Colour"
+      :value="step.colour"
+      hint="0 is the grey grain of film"
+      @change="(colour, now) => set({ colour }, now)"
+    />
+    <StrengthSlider label="Spare black and white" :value="step.tones" @change="(tones, now) => set({ tones }, now)" />
   </div>
 </template>

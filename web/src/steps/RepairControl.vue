@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 
-import type { Schemas } from '../api/client'
+import type { StepOf } from './kinds'
 import EngineChoice from './EngineChoice.vue'
-import StrengthSlider from './StrengthSlider.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
 
-type Repair = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'repair' }>
+type Repair = StepOf<'repair'>
 
 const props = defineProps<{ step: Repair }>()
 const emit = defineEmits<{ change: [step: Repair, now?: boolean] }>()
@@ -27,12 +27,28 @@ function typed() {
 
 <template>
   <div class="settings">
-    <StrengthSlider label="Strength" :value="step.strength ?? 80" hint="Look at edges against even tones: ringing goes, fine lines must stay"
-      @change="(value, now) => set({ strength: value }, now)" />
-    <StrengthSlider label="Bands" :value="step.banding ?? 0" hint="Look at skies and walls: steps in even gradients go, up to 8 of 255 at 100"
-      @change="(value, now) => set({ banding: value }, now)" />
-    <v-text-field v-model="quality" label="Written at quality" placeholder="found by itself" persistent-placeholder inputmode="numeric"
-      title="1 to 100, if you know it; empty, the engine judges by itself" @keydown.enter="typed" @blur="typed" />
-    <EngineChoice kind="repair" :chosen="step.engine ?? 'repair'" @choose="(engine) => set({ engine }, true)" />
+    <StrengthSlider
+      label="Strength"
+      :value="step.strength"
+      hint="Look at edges against even tones: ringing goes, fine lines must stay"
+      @change="(value, now) => set({ strength: value }, now)"
+    />
+    <StrengthSlider
+      label="Bands"
+      :value="step.banding"
+      hint="Look at skies and walls: steps in even gradients go, up to 8 of 255 at 100"
+      @change="(value, now) => set({ banding: value }, now)"
+    />
+    <v-text-field
+      v-model="quality"
+      label="Written at quality"
+      placeholder="found by itself"
+      persistent-placeholder
+      inputmode="numeric"
+      title="1 to 100, if you know it; empty, the engine judges by itself"
+      @keydown.enter="typed"
+      @blur="typed"
+    />
+    <EngineChoice kind="repair" :chosen="step.engine" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Step, Take } from '../bench/useTake'
+import type { Step, Take } from '../takes/useTake'
 import { useTrial } from './useTrial'
 
 const props = defineProps<{ take: Take; steps: Step[]; label: string }>()
@@ -15,7 +15,9 @@ const { source, state, message } = useTrial(
 <template>
   <span class="cell" role="img" :aria-label="label" :data-state="state">
     <img v-if="source" :src="source" :class="{ old: state !== 'there' }" alt="" draggable="false" />
-    <span v-if="state !== 'there'" class="told small" :title="message">{{ state === 'failed' ? 'not computed' : 'computing' }}</span>
+    <span v-if="state !== 'there'" class="told small" :title="message">{{
+      state === 'failed' ? 'not computed' : 'computing'
+    }}</span>
   </span>
 </template>
 

@@ -1,7 +1,7 @@
-import type { Schemas } from '../api/client'
-import { number } from '../shell/format'
+import { kindOf, type StepOf } from './kinds'
+import { number } from '../parts/format'
 
-export type Deblur = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'deblur' }>
+export type Deblur = StepOf<'deblur'>
 export type Blur = NonNullable<Deblur['blur']>
 
 export const blurKinds: { value: NonNullable<Blur['by']>; title: string; what: string }[] = [
@@ -10,19 +10,18 @@ export const blurKinds: { value: NonNullable<Blur['by']>; title: string; what: s
   { value: 'soft', title: 'Softness', what: 'edges are soft everywhere' },
 ]
 
-/** A blur of a kind, of about the size another one has. */
+/** A blur of a kind, of usual size. */
 export function blurOf(by: NonNullable<Blur['by']>): Blur {
-  if (by === 'motion') return { by, angle: 0, length: 8 }
-  return by === 'soft' ? { by, sigma: 1 } : { by, radius: 1.5 }
+  return kindOf('deblur').usual.blur![by] as Blur
 }
 
-export function blurText(blur: Blur | undefined): string {
-  switch (blur?.by) {
+export function blurText(blur: Blur): string {
+  switch (blur.by) {
     case 'motion':
-      return `movement ${number(blur.length ?? 8, 1)} px at ${number(blur.angle ?? 0, 0)}°`
+      return `movement ${number(blur.length, 1)} px at ${number(blur.angle, 0)}°`
     case 'soft':
-      return `softness ${number(blur.sigma ?? 1, 2)} px`
+      return `softness ${number(blur.sigma, 2)} px`
     default:
-      return `focus ${number(blur?.radius ?? 2, 1)} px`
+      return `focus ${number(blur.radius, 1)} px`
   }
 }

@@ -3,8 +3,9 @@ import { ref } from 'vue'
 
 import type { Schemas } from '../api/client'
 import type { PrintOrder } from '../jobs/order'
+import type { StepOf } from './kinds'
 
-export type Frame = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'frame' }>
+export type Frame = StepOf<'frame'>
 export type Crop = Schemas['Crop']
 interface Size {
   width: number
@@ -19,7 +20,15 @@ export function ratios(canvas: Size, order: PrintOrder | null) {
   const shape = (a: number, b: number) => (lying ? Math.max(a, b) / Math.min(a, b) : Math.min(a, b) / Math.max(a, b))
   return [
     { value: 'free', title: 'Free', ratio: null },
-    ...(order ? [{ value: 'order', title: `The order, ${order.width} × ${order.height} ${order.unit}`, ratio: shape(order.width, order.height) }] : []),
+    ...(order
+      ? [
+          {
+            value: 'order',
+            title: `The order, ${order.width} × ${order.height} ${order.unit}`,
+            ratio: shape(order.width, order.height),
+          },
+        ]
+      : []),
     { value: 'original', title: 'As the source', ratio: canvas.width / canvas.height },
     { value: 'square', title: 'Square', ratio: 1 },
     { value: '3:2', title: '3 : 2', ratio: shape(3, 2) },
@@ -58,7 +67,7 @@ export function turned(step: Frame, quarters: 1 | 3, canvas: Size, crop: Crop): 
       ? { x: canvas.height - crop.y - crop.height, y: crop.x, width: crop.height, height: crop.width }
       : { x: crop.y, y: canvas.width - crop.x - crop.width, width: crop.height, height: crop.width }
   // A flip follows the turns in the step, and so turns the other way round.
-  const turns = ((step.turns ?? 0) + (step.flip ? 4 - quarters : quarters)) % 4
+  const turns = (step.turns + (step.flip ? 4 - quarters : quarters)) % 4
   return { ...step, turns, crop: step.crop ? moved : null }
 }
 
@@ -66,7 +75,7 @@ export function flipped(step: Frame, canvas: Size, crop: Crop): Frame {
   return {
     ...step,
     flip: !step.flip,
-    angle: -(step.angle ?? 0) || 0,
+    angle: -step.angle || 0,
     crop: step.crop ? { ...crop, x: canvas.width - crop.x - crop.width } : null,
   }
 }

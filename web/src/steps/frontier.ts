@@ -1,6 +1,6 @@
-import type { Schemas } from '../api/client'
+import type { StepOf } from './kinds'
 
-export type Denoise = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'denoise' }>
+export type Denoise = StepOf<'denoise'>
 export type Trade = Required<Pick<Denoise, 'luminance' | 'colour' | 'detail'>>
 
 /** The ends of the trade of noise against detail: nothing grainy is left, or whatever may be detail is kept. */
@@ -12,7 +12,8 @@ const names = ['luminance', 'colour', 'detail'] as const
 /** Settings on the way from cleanest (0) to most detailed (100). */
 export function tradeAt(place: number): Trade {
   const share = place / 100
-  const at = (name: (typeof names)[number]) => Math.round(cleanest[name] + share * (mostDetailed[name] - cleanest[name]))
+  const at = (name: (typeof names)[number]) =>
+    Math.round(cleanest[name] + share * (mostDetailed[name] - cleanest[name]))
   return { luminance: at('luminance'), colour: at('colour'), detail: at('detail') }
 }
 

@@ -1,15 +1,14 @@
-import type { Schemas } from '../api/client'
-import { length, number } from '../shell/format'
+import type { StepOf } from './kinds'
+import { length, number } from '../parts/format'
 
-type Enlarge = Extract<Schemas['TakeOut']['steps'][number], { kind?: 'enlarge' }>
+type Enlarge = StepOf<'enlarge'>
 export type Target = NonNullable<Enlarge['target']>
 
 /** A target as it stands in the field and on the line. */
-export function targetText(target: Target | undefined): string {
-  switch (target?.by) {
-    case undefined:
+export function targetText(target: Target): string {
+  switch (target.by) {
     case 'factor':
-      return `×${number(target?.factor ?? 2, 3)}`
+      return `×${number(target.factor, 3)}`
     case 'width':
       return `${target.pixels} px wide`
     case 'height':

@@ -1,7 +1,7 @@
 import { onScopeDispose, ref, watch } from 'vue'
 
-import { useLook } from '../bench/useLook'
-import type { Step, Take } from '../bench/useTake'
+import { useLook } from '../viewer/useLook'
+import type { Step, Take } from '../takes/useTake'
 import { picture } from '../api/client'
 
 const patience = 400
@@ -26,11 +26,14 @@ export function useTrial(take: () => Take, steps: () => Step[], size: { width: n
     // Zoomed out it is shown at 100 %: noise is not seen from afar.
     const magnified = Math.max(1, look.scale) / density
     const body = {
-      steps: steps(), x: look.x, y: look.y,
-      width: Math.max(1, Math.round(size.width / magnified)), height: Math.max(1, Math.round(size.height / magnified)),
+      steps: steps(),
+      x: look.x,
+      y: look.y,
+      width: Math.max(1, Math.round(size.width / magnified)),
+      height: Math.max(1, Math.round(size.height / magnified)),
     }
     try {
-      const blob = await picture(`/takes/${take().id}/trial`, body, mine.signal)
+      const blob = await picture(`/api/takes/${take().id}/trial`, body, mine.signal)
       if (mine.signal.aborted) return
       URL.revokeObjectURL(source.value)
       source.value = URL.createObjectURL(blob)

@@ -1,0 +1,285 @@
+<script setup lang="ts">
+import { mdiClose, mdiDotsHorizontal, mdiFolderZipOutline, mdiPackageDown, mdiPlus, mdiRefresh } from '@mdi/js'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+import BatchDialog from '../batches/BatchDialog.vue'
+import ApplyCard from '../cards/ApplyCard.vue'
+import DeliveryList from '../deliveries/DeliveryList.vue'
+import { useDeliveries } from '../deliveries/useDeliveries'
+import FoldersDialog from '../folders/FoldersDialog.vue'
+import PictureRow from '../pictures/PictureRow.vue'
+import { usePictureChanges, usePictures, type Picture } from '../pictures/usePictures'
+import { droppedFiles, useUploads } from '../pictures/useUploads'
+import { fileSize } from '../parts/format'
+import TopBar from '../shell/TopBar.vue'
+import { useNotice } from '../parts/useNotice'
+import JobDialog from '../jobs/JobDialog.vue'
+import { orderText } from '../jobs/order'
+import { useJob, useJobChanges, type JobDraft } from '../jobs/useJobs'
+
+const props = defineProps<{ jobId: string }>()
+const { data: job, error } = useJob(() => props.jobId)
+const { data: pictures, isLoading } = usePictures(() => props.jobId)
+const { data: deliveries } = useDeliveries(() => props.jobId)
+const { uploads, add, cancel, again } = useUploads(() => props.jobId)
+const pictureChanges = usePictureChanges()
+const jobChanges = useJobChanges()
+const notice = useNotice()
+const router = useRouter()
+
+const editing = ref(false)
+const applying = ref(false)
+const batching = ref(false)
+const folding = ref(false)
+const hovering = ref(0)
+const chooser = ref<HTMLInputElement>()
+const empty = computed(() => !isLoading.value && !pictures.value?.length && !uploads.length)
+
+async function drop(event: DragEvent) {
+  hovering.value = 0
+  if (event.dataTransfer) add(await droppedFiles(event.dataTransfer))
+}
+
+function chosen(event: Event) {
+  const input = event.target as HTMLInputElement
+  add(input.files ?? [])
+  input.value = ''
+}
+
+function takeOut(picture: Picture) {
+  pictureChanges.remove.mutate(picture.id, {
+    onSuccess: () =>
+      notice.say(`${picture.name} was taken out; its original and takes are kept.`, {
+        label: 'Undo',
+        run: () => pictureChanges.restore.mutate(picture.id),
+      }),
+    onError: notice.fault,
+  })
+}
+
+function putAway() {
+  const { id, title } = job.value!
+  jobChanges.remove.mutate(id, {
+    onSuccess: () => {
+      notice.say(`“${title}” was put away.`, { label: 'Undo', run: () => jobChanges.restore.mutate(id) })
+      void router.push('/')
+    },
+    onError: notice.fault,
+  })
+}
+
+function save(draft: JobDraft) {
+  jobChanges.change.mutate({ id: props.jobId, job: draft }, { onSuccess: () => (editing.value = false) })
+}
+</script>
+
+<template>
+  <div
+    class="d-flex flex-column"
+    style="height: 100%"
+    @dragenter.prevent="hovering++"
+    @dragleave="hovering--"
+    @dragover.prevent
+    @drop.prevent="drop"
+  >
+    <TopBar><RouterLink to="/" class="back">Jobs</RouterLink> ▸ {{ job?.title }}</TopBar>
+    <div class="page">
+      <div class="page-inner">
+        <p v-if="error" role="alert">{{ error.message }}</p>
+        <template v-if="job">
+          <div class="page-head">
+            <div>
+              <h1>{{ job.title }}</h1>
+              <p class="quiet">
+                {{ job.client || 'no client named' }}
+                <template v-if="job.order"> · ordered: {{ orderText(job.order) }}</template>
+              </p>
+              <p v-if="job.note" class="small quiet">{{ job.note }}</p>
+            </div>
+            <div class="d-flex ga-2">
+              <v-btn color="primary" variant="flat" :prepend-icon="mdiPlus" @click="chooser?.click()"
+                >Add pictures</v-btn
+              >
+              <v-btn
+                v-if="pictures?.length"
+                variant="outlined"
+                :prepend-icon="mdiPackageDown"
+                title="One output for many pictures"
+                @click="batching = true"
+                >Deliver many</v-btn
+              >
+              <v-menu>
+                <template #activator="{ props: opener }">
+                  <v-btn v-bind="opener" :icon="mdiDotsHorizontal" size="small" aria-label="More about this job" />
+                </template>
+                <v-list density="compact">
+                  <v-list-item
+                    title="Use a card on the pictures"
+                    :disabled="!pictures?.length"
+                    @click="applying = true"
+                  />
+                  <v-list-item title="Folders on the server" @click="folding = true" />
+                  <v-list-item title="Change title, client, order" @click="editing = true" />
+                  <v-list-item title="Put the job away" @click="putAway" />
+                </v-list>
+              </v-menu>
+            </div>
+          </div>
+          <input
+            ref="chooser"
+            type="file"
+            multiple
+            hidden
+            accept=".jpg,.jpeg,.png,.tif,.tiff,.webp,image/*"
+            aria-label="Picture files"
+            @change="chosen"
+          />
+
+          <ul v-if="uploads.length" class="uploads" aria-label="Uploads">
+            <li v-for="one in uploads" :key="one.key" :class="{ failed: one.state === 'failed' }">
+              <span class="upload-name">{{ one.name }}</span>
+              <span class="quiet small">{{ fileSize(one.bytes) }}</span>
+              <template v-if="one.state === 'failed'">
+                <span class="message" role="alert">{{ one.message }}</span>
+                <v-btn :icon="mdiRefresh" size="x-small" aria-label="Try again" title="Try again" @click="again(one)" />
+              </template>
+              <template v-else>
+                <v-progress-linear
+                  class="bar"
+                  color="primary"
+                  :model-value="one.sent * 100"
+                  :indeterminate="one.state === 'reading'"
+                />
+                <span class="quiet small state">{{
+                  one.state === 'waiting'
+                    ? 'waiting'
+                    : one.state === 'reading'
+                      ? 'checking every pixel'
+                      : `${Math.round(one.sent * 100)} %`
+                }}</span>
+              </template>
+              <v-btn
+                :icon="mdiClose"
+                size="x-small"
+                :aria-label="one.state === 'failed' ? 'Dismiss' : 'Cancel'"
+                @click="cancel(one)"
+              />
+            </li>
+          </ul>
+
+          <div
+            v-if="empty"
+            class="target"
+            role="button"
+            tabindex="0"
+            @click="chooser?.click()"
+            @keydown.enter="chooser?.click()"
+          >
+            <h2>Drop photographs or a whole folder here</h2>
+            <p class="quiet">
+              JPEG, PNG, TIFF or WebP, 8 or 16 bit, any size up to 250 megapixels. The files you bring in are never
+              changed: every treatment is kept beside them.
+            </p>
+            <p class="quiet">Or press <kbd>Enter</kbd> to choose them.</p>
+          </div>
+          <ul v-else class="lines" aria-label="Pictures">
+            <PictureRow v-for="picture in pictures" :key="picture.id" :picture="picture" @remove="takeOut(picture)" />
+          </ul>
+
+          <section v-if="deliveries?.length" class="mt-8">
+            <div class="d-flex align-center justify-space-between mb-2">
+              <h2>Deliveries</h2>
+              <v-btn
+                v-if="deliveries.some((one) => one.state === 'done')"
+                :href="`/api/jobs/${jobId}/bundle`"
+                download
+                :prepend-icon="mdiFolderZipOutline"
+                size="small"
+                variant="outlined"
+                title="Every finished file with its checksum, and a page that tells what was done to each"
+                >Bundle with ledger</v-btn
+              >
+            </div>
+            <DeliveryList :deliveries="deliveries" />
+          </section>
+        </template>
+      </div>
+    </div>
+    <div v-if="hovering > 0" class="veil">
+      <h1>Let go to add to “{{ job?.title }}”</h1>
+    </div>
+    <ApplyCard v-model="applying" :pictures="pictures ?? []" />
+    <FoldersDialog v-model="folding" :job-id="jobId" />
+    <BatchDialog v-model="batching" :pictures="pictures ?? []" />
+    <JobDialog
+      v-model="editing"
+      :job="job"
+      :busy="jobChanges.change.isPending.value"
+      :fault="jobChanges.change.error.value?.message"
+      @save="save"
+    />
+  </div>
+</template>
+
+<style scoped>
+.back {
+  color: inherit;
+}
+.target {
+  border: 1.5px dashed rgba(var(--v-theme-on-surface), 0.4);
+  border-radius: 8px;
+  padding: 64px 32px;
+  text-align: center;
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  align-items: center;
+  cursor: pointer;
+}
+.target p {
+  max-width: 460px;
+}
+.uploads {
+  list-style: none;
+  padding: 0;
+  margin-bottom: 16px;
+}
+.uploads li {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 4px 8px;
+  min-height: 36px;
+  background: rgb(var(--v-theme-surface));
+  border-radius: 4px;
+  margin-bottom: 4px;
+}
+.upload-name {
+  min-width: 140px;
+  max-width: 300px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.bar {
+  flex: 1;
+}
+.state {
+  width: 130px;
+}
+.message {
+  flex: 1;
+  color: rgb(var(--v-theme-error));
+}
+.veil {
+  position: fixed;
+  inset: 0;
+  display: grid;
+  place-items: center;
+  pointer-events: none;
+  background: rgba(var(--v-theme-background), 0.85);
+  border: 3px solid rgb(var(--v-theme-primary));
+  z-index: 10;
+}
+</style>

@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { ref, useId, watch } from 'vue'
+
+import { number } from './format'
+
+const props = withDefaults(
+  defineProps<{
+    label: string
+    value: number
+    min?: number
+    max?: number
+    step?: number
+    digits?: number
+    unit?: string
+    hint?: string
+  }>(),
+  { min: 0, max: 100, step: 1, digits: 0, unit: '', hint: '' },
+)
+const emit = defineEmits<{ change: [value: number, now?: boolean] }>()
+
+const id = useId()
+const typed = ref('')
+watch(
+  () => props.value,
+  (value) => (typed.value = number(value, props.digits)),
+  { immediate: true },
+)
+
+function take(text: string) {
+  const value = Number(text.replace(',', '.'))
+  if (!Number.isFinite(value)) typed.value = number(props.value, props.digits)
+  else if (value !== props.value) emit('change', Math.max(props.min, Math.min(props.max, value)), true)
+}
+</script>
+
+<template>
+  <div class="strength">
+    <div class="head">
+      <span :id="id">{{ label }}</span>
+      <span class="typed">
+        <input
+          v-model="typed"
+          inputmode="decimal"
+          :aria-label="`${label}${unit ? `, ${unit}` : ''}`"
+          @keydown.enter.prevent="($event.target as HTMLInputElement).blur()"
+          @blur="take(typed)"
+        />
+        <span v-if="unit" class="quiet">{{ unit }}</span>
+      </span>
+    </div>
+    <v-slider
+      :model-value="value"
+      :min="min"
+      :max="max"
+      :step="step"
+      :aria-labelledby="id"
+      :title="hint"
+      @update:model-value="emit('change', $event)"
+      @end="emit('change', $event, true)"
+    />
+  </div>
+</template>
+
+<style scoped>
+.head {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+  font-size: 13px;
+}
+.typed {
+  display: flex;
+  gap: 4px;
+  align-items: baseline;
+}
+input {
+  width: 44px;
+  padding: 1px 4px;
+  text-align: right;
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
+  border-radius: 3px;
+  font-size: 13px;
+}
+</style>

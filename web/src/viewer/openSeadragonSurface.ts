@@ -1,0 +1,232 @@
+import OpenSeadragon from 'openseadragon'
+
+import { tileOf, type Layer, type Size } from './layer'
+import type { Point, Request, Sheet, Surface, SurfaceEvents } from './surface'
+import { TileQueue, type Job } from './tileQueue'
+
+const tileSide = 512
+/** Wheels that send many small turns go one step at a time. */
+const wheelPauseMilliseconds = 90
+
+type Image = OpenSeadragon.TiledImage
+interface Positioned {
+  position: OpenSeadragon.Point
+}
+
+const downloadTile = (
+  OpenSeadragon.TileSource.prototype as unknown as {
+    downloadTileStart: (this: OpenSeadragon.TileSource, job: Job) => void
+  }
+).downloadTileStart
+
+class ImageSheet implements Sheet {
+  constructor(readonly image: Image) {}
+
+  get size(): Size {
+    const { x, y } = this.image.getContentSize()
+    return { width: x, height: y }
+  }
+  get complete() {
+    return this.image.getFullyLoaded()
+  }
+  get opacity() {
+    return this.image.getOpacity()
+  }
+  set opacity(opacity: number) {
+    this.image.setOpacity(opacity)
+  }
+  get hidden() {
+    return this.image.getClip()?.x ?? 0
+  }
+  set hidden(columns: number) {
+    const { width, height } = this.size
+    this.image.setClip(columns > 0 ? new OpenSeadragon.Rect(columns, 0, width - columns, height) : null)
+  }
+}
+
+/** A {@link Surface} in an element of the page: the one place that knows the viewer library. */
+export class OpenSeadragonSurface implements Surface {
+  private readonly viewer: OpenSeadragon.Viewer
+  private readonly sheets = new Map<Image, ImageSheet>()
+  // Browsers open six connections to a server; saving a change must never wait for tiles.
+  private readonly downloads: TileQueue
+  private events: SurfaceEvents | null = null
+  private lastWheel = 0
+
+  constructor(
+    private readonly holder: HTMLElement,
+    navigator: boolean,
+  ) {
+    this.downloads = new TileQueue(navigator ? 3 : 1)
+    this.viewer = new OpenSeadragon.Viewer({
+      element: holder,
+      drawer: 'canvas',
+      showNavigationControl: false,
+      showNavigator: navigator,
+      navigatorPosition: 'TOP_RIGHT',
+      navigatorWidth: 150,
+      navigatorHeight: 112,
+      navigatorAutoFade: false,
+      navigatorBackground: 'transparent',
+      navigatorBorderColor: 'rgba(255, 255, 255, 0.6)',
+      navigatorDisplayRegionColor: '#fff',
+      loadTilesWithAjax: true,
+      // As many as it likes: they queue in `downloads`, and may wait there.
+      imageLoaderLimit: 0,
+      tileRetryMax: 3,
+      tileRetryDelay: 1500,
+      timeout: 600_000,
+      animationTime: 0,
+      visibilityRatio: 0.2,
+      minZoomImageRatio: 0.01,
+      maxZoomPixelRatio: 64,
+      smoothTileEdgesMinZoom: Infinity,
+      immediateRender: false,
+      preserveViewport: true,
+      gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false, scrollToZoom: false },
+      gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false },
+      gestureSettingsPen: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false },
+    })
+  }
+
+  /** Begin to tell what happens. */
+  listen(events: SurfaceEvents) {
+    this.events = events
+    const { viewer } = this
+    const placeOf = (event: unknown) => this.toPlace((event as Positioned).position)
+    // The bench has keys of its own.
+    viewer.addHandler('canvas-key', (event) => (event.preventDefaultAction = true))
+    viewer.addHandler('canvas-scroll', (event) => this.turned(event))
+    viewer.addHandler('canvas-drag', events.dragged)
+    viewer.addHandler('pan', events.panned)
+    viewer.addHandler('canvas-drag-end', events.dropped)
+    viewer.addHandler('canvas-double-click', (event) => events.doubleClicked(placeOf(event)))
+    viewer.addHandler('update-viewport', events.drawing)
+    viewer.addHandler('tile-loaded', (event) => {
+      const sheet = event.tiledImage && this.sheets.get(event.tiledImage)
+      if (sheet) events.tileCame(sheet)
+    })
+    // The viewer zooms once more after it has said so.
+    viewer.addHandler('resize', () => requestAnimationFrame(events.resized))
+    new OpenSeadragon.MouseTracker({
+      element: viewer.canvas,
+      moveHandler: (event) => events.moved(placeOf(event)),
+      leaveHandler: () => events.moved(null),
+    })
+  }
+
+  private turned(event: unknown) {
+    const { scroll, position } = event as { scroll: number } & Positioned
+    ;(event as { preventDefault: boolean }).preventDefault = true
+    if (performance.now() - this.lastWheel < wheelPauseMilliseconds) return
+    this.lastWheel = performance.now()
+    this.events!.wheel(scroll > 0 ? 1 : -1, this.toPlace(position))
+  }
+
+  destroy() {
+    this.viewer.destroy()
+  }
+
+  get width() {
+    return this.holder.clientWidth
+  }
+  get height() {
+    return this.holder.clientHeight
+  }
+  get density() {
+    return window.devicePixelRatio || 1
+  }
+  get zoom() {
+    return this.viewer.viewport.getZoom(true)
+  }
+  get middle(): Point {
+    return this.viewer.viewport.getCenter(true)
+  }
+  /** Whether the pane has the size that the viewer works with. */
+  get known(): boolean {
+    const size = this.viewer.viewport.getContainerSize()
+    return size.x === this.width && size.y === this.height
+  }
+
+  lookAt(middle: Point, zoom: number) {
+    this.viewer.viewport.zoomTo(zoom, undefined, true)
+    this.viewer.viewport.panTo(new OpenSeadragon.Point(middle.x, middle.y), true)
+  }
+  zoomTo(zoom: number, about?: Point) {
+    this.viewer.viewport.zoomTo(zoom, about && new OpenSeadragon.Point(about.x, about.y), true)
+  }
+  panBy(x: number, y: number) {
+    const { viewport } = this.viewer
+    viewport.panBy(viewport.deltaPointsFromPixels(new OpenSeadragon.Point(x, y), true), true)
+  }
+  fit(height: number) {
+    this.viewer.viewport.fitBounds(new OpenSeadragon.Rect(0, 0, 1, height), true)
+  }
+  toPane(place: Point): Point {
+    return this.viewer.viewport.pixelFromPoint(new OpenSeadragon.Point(place.x, place.y), true)
+  }
+  toPlace(position: Point): Point {
+    return this.viewer.viewport.pointFromPixel(new OpenSeadragon.Point(position.x, position.y), true)
+  }
+
+  lay(layer: Layer, lasting: boolean, request: Request, laid: (sheet: Sheet) => void) {
+    this.viewer.addTiledImage({
+      tileSource: this.tileSource(layer, request) as unknown as OpenSeadragon.TileSource,
+      ...layer.at,
+      index: lasting ? 0 : this.viewer.world.getItemCount() + 1,
+      opacity: lasting ? 1 : 0,
+      preload: true,
+      ajaxHeaders: { 'X-Kite-View': request.header },
+      success: (event) => {
+        const { item } = event as unknown as { item: Image }
+        const sheet = new ImageSheet(item)
+        this.sheets.set(item, sheet)
+        item.addHandler('fully-loaded-change', () => this.events?.completeness(sheet))
+        laid(sheet)
+      },
+    })
+  }
+
+  /** Where the viewer gets a layer's tiles. */
+  private tileSource(layer: Layer, request: Request) {
+    const top = Math.max(0, Math.ceil(Math.log2(Math.max(layer.size.width, layer.size.height) / tileSide)))
+    const { downloads } = this
+    return {
+      width: layer.size.width,
+      height: layer.size.height,
+      tileSize: tileSide,
+      // Without overlap the viewer stretches tiles by a pixel to hide gaps, and pixels would no longer be true.
+      tileOverlap: 1,
+      minLevel: 0,
+      maxLevel: top,
+      // Drawn straight onto the canvas: what the viewer takes for transparent goes through a second, smoothing one.
+      hasTransparency: () => false,
+      getTileUrl: (level: number, x: number, y: number) => tileOf(layer, top - level, x, y),
+      downloadTileStart(this: OpenSeadragon.TileSource, job: Job) {
+        downloads.add(job, request.look(), () => {
+          if (!request.outdated()) return downloadTile.call(this, job)
+          job.tries = Infinity
+          job.fail('outdated', null)
+        })
+      },
+    }
+  }
+
+  remove(sheet: Sheet) {
+    const { image } = sheet as ImageSheet
+    this.sheets.delete(image)
+    this.viewer.world.removeItem(image)
+  }
+  smooth(on: boolean) {
+    this.viewer.drawer.setImageSmoothingEnabled(on)
+  }
+  navigate(useful: boolean) {
+    const { navigator } = this.viewer
+    if (!navigator) return
+    navigator.element.style.display = useful ? '' : 'none'
+    navigator.viewport?.goHome(true)
+  }
+  redraw() {
+    this.viewer.forceRedraw()
+  }
+}

@@ -1,0 +1,336 @@
+import { sameLayer, type Layer, type Size } from './layer'
+import type { Point, Sheet, Surface, SurfaceEvents } from './surface'
+
+/** Where a view looks: its middle, the reference being 1 wide, and screen pixels per pixel of the reference. */
+export interface View {
+  x: number
+  y: number
+  scale: number
+}
+export type Showing = 'top' | 'divider' | 'below'
+
+/** What a view shows. */
+export interface Content {
+  top: Layer
+  /** What shows through where the top one does not; left of the divider. */
+  below: Layer
+  /** What scales and places are told in: the pixels of the leading take's result, whatever this pane shows. */
+  reference: Size
+  showing: Showing
+  /** As a share of the pane's width. */
+  divider: number
+}
+
+export interface TileViewEvents {
+  /** Somebody has moved this view. */
+  moved: (view: View) => void
+  /** Where it looks now, whoever moved it. */
+  at: (view: View) => void
+  computing: (busy: boolean) => void
+}
+
+/** Scales that the wheel and the keys go through. */
+const scales = [0.0625, 0.125, 0.25, 0.5, 1, 2, 4, 8]
+const aspect = (size: Size) => (size.height / size.width).toFixed(2)
+
+/**
+ * What stands in the pane while a take changes:
+ * `empty` nothing yet; `old` the take as it was, since nothing of the new one is there; `mixed` new tiles over old ones;
+ * `whole` all of the new one that is in view.
+ */
+export type Presence = 'empty' | 'old' | 'mixed' | 'whole'
+
+/**
+ * A view of tiles: layers over each other, looked at from somewhere. Knows nothing of the page, so that it can be tried
+ * without one; a {@link Surface} draws it.
+ */
+export class TileView {
+  private content: Content | null = null
+  private under: { sheet: Sheet; layer: Layer } | null = null
+  private shown: Sheet | null = null
+  private older: Sheet | null = null
+  /** Whether any tile of what is shown is there. */
+  private begun = false
+  /** Counts what was loaded; answers to earlier loads are dropped. */
+  private generation = 0
+  /** Counts the looks that were asked for. */
+  private looks = 0
+  /** Whether the whole picture is to be seen, whatever becomes of the pane's size. */
+  private fitted = true
+  private dragging = false
+  /** The pane has another size than the surface knows; what that says of its view is wrong until it has noticed. */
+  private resizing = false
+  private smooth = true
+  /** The last view that was asked for by others, or told to them. */
+  private told: View | null = null
+
+  constructor(
+    private readonly surface: Surface,
+    private readonly events: TileViewEvents,
+    private readonly name: string,
+  ) {}
+
+  get presence(): Presence {
+    if (!this.shown || !this.begun) return this.older ? 'old' : 'empty'
+    return this.shown.complete ? 'whole' : 'mixed'
+  }
+
+  // --- what is shown
+
+  /** Show this; what stood there stays below until the new pixels are there. */
+  show(content: Content) {
+    const before = this.content
+    this.content = content
+    if (!before || !sameLayer(content.top, before.top) || !sameLayer(content.below, before.below)) this.load()
+    else if (content.showing !== before.showing || content.divider !== before.divider) {
+      this.arrange()
+      this.surface.redraw()
+    }
+  }
+
+  private load() {
+    const { top, below } = this.content!
+    const before = this.view()
+    const looked = this.looks
+    this.generation++
+    // From now on, not only once the new layer is there: what is seen meanwhile is not the take as it is.
+    this.events.computing(true)
+    const standing = this.shown ?? this.older
+    const reshaped = !standing || aspect(standing.size) !== aspect(top.size)
+    this.putAway(reshaped)
+    if (!this.under) this.layUnder(below)
+    this.lay(top, false, (sheet) => {
+      this.shown = sheet
+      this.events.computing(true)
+      // A view that was given before anything was loaded stands.
+      if (this.fitted || (reshaped && before && this.looks === looked)) this.fit()
+      this.arrange()
+      this.tellWhere()
+    })
+  }
+
+  /** What has pixels stays below until the new ones are there, or goes, if it has another shape. */
+  private putAway(reshaped: boolean) {
+    const standing = this.begun ? this.shown : (this.older ?? this.shown)
+    for (const sheet of [this.older, this.shown]) {
+      if (sheet && (reshaped || sheet !== standing)) this.surface.remove(sheet)
+    }
+    this.older = reshaped ? null : standing
+    if (this.under && (reshaped || !sameLayer(this.under.layer, this.content!.below))) {
+      this.surface.remove(this.under.sheet)
+      this.under = null
+    }
+    this.shown = null
+    this.begun = false
+  }
+
+  private layUnder(layer: Layer) {
+    this.lay(layer, true, (sheet) => (this.under = { sheet, layer }))
+  }
+
+  private lay(layer: Layer, lasting: boolean, laid: (sheet: Sheet) => void) {
+    const mine = this.generation
+    const request = {
+      header: `${this.name} ${mine}`,
+      look: () => this.looks,
+      outdated: () => !lasting && mine !== this.generation,
+    }
+    this.surface.lay(layer, lasting, request, (sheet) => {
+      if (mine === this.generation) laid(sheet)
+      else this.surface.remove(sheet)
+    })
+  }
+
+  private arrange() {
+    const { content, shown, under } = this
+    if (!content || !shown) return
+    // Nothing shines through what is transparent in a result that is all there.
+    if (under) setOpacity(under.sheet, content.showing === 'top' && shown.complete ? 0 : 1)
+    for (const sheet of [this.older, shown]) if (sheet) this.arrangeSheet(sheet, content)
+    // At full size and above every pixel of what is looked at is shown as it is.
+    const own = (this.scale * content.reference.width * content.top.at.width) / content.top.size.width
+    const smooth = own < 0.999
+    // Turning it on or off asks for a redraw, so only on a change.
+    if (smooth !== this.smooth) this.surface.smooth((this.smooth = smooth))
+  }
+
+  private arrangeSheet(sheet: Sheet, { showing, divider, top }: Content) {
+    // As long as there is nothing to draw of what is visible, the surface tries again in every frame.
+    let opacity = showing === 'below' || (sheet === this.shown && !this.begun) ? 0 : 1
+    let hidden = 0
+    if (showing === 'divider') {
+      const edge = this.surface.toPlace({ x: divider * this.surface.width, y: 0 }).x
+      const left = Math.round(((edge - top.at.x) / top.at.width) * sheet.size.width)
+      if (left >= sheet.size.width) opacity = 0
+      else hidden = Math.max(0, left)
+    }
+    setOpacity(sheet, opacity)
+    if (sheet.hidden !== hidden) sheet.hidden = hidden
+  }
+
+  // --- where it looks
+
+  /** Screen pixels per pixel of the reference. */
+  get scale(): number {
+    return (this.surface.zoom * this.surface.width * this.surface.density) / this.reference.width
+  }
+  private get reference(): Size {
+    return this.content?.reference ?? { width: 1, height: 1 }
+  }
+  private get height(): number {
+    return this.reference.height / this.reference.width
+  }
+  private zoomOf(scale: number): number {
+    return (scale * this.reference.width) / (this.surface.width * this.surface.density)
+  }
+
+  view(): View | null {
+    if (!this.shown) return null
+    const { x, y } = this.surface.middle
+    return { x, y, scale: this.scale }
+  }
+
+  /** Look where another view looks; the others are not told, or two views would answer each other for ever. */
+  setView(view: View) {
+    this.leave()
+    // It stands even if the pane changes size before it has anything to show.
+    this.told = view
+    this.surface.lookAt({ x: view.x, y: view.y }, this.zoomOf(view.scale))
+    this.snap()
+    this.arrange()
+    this.tellWhere()
+  }
+
+  fit() {
+    this.fitted = true
+    this.surface.fit(this.height)
+    // Small pictures are not blown up just to fill the pane.
+    if (this.scale > 1) this.setView({ x: 0.5, y: this.height / 2, scale: 1 })
+    this.fitted = true
+    this.arrange()
+    this.tell()
+  }
+
+  /** To a scale about a place (the middle if none is given). */
+  zoomTo(scale: number, about?: Point) {
+    this.leave()
+    this.surface.zoomTo(this.zoomOf(scale), about)
+    this.settle()
+  }
+
+  stepZoom(way: 1 | -1, about?: Point) {
+    const now = this.scale
+    const next = way > 0 ? scales.find((one) => one > now * 1.001) : scales.findLast((one) => one < now * 0.999)
+    if (next !== undefined) this.zoomTo(next, about)
+  }
+
+  panBy(x: number, y: number) {
+    this.leave()
+    this.surface.panBy(x, y)
+    this.settle()
+  }
+
+  /** Look at a place of the reference, in its pixels. */
+  lookAt(place: Point, scale: number) {
+    this.setView({ x: place.x / this.reference.width, y: place.y / this.reference.width, scale })
+    this.tell()
+  }
+
+  /** The pixel of the reference at a place, with fractions; null beside the picture. */
+  pixelAt(place: Point): Point | null {
+    const { width, height } = this.reference
+    const pixel = { x: place.x * width, y: place.y * width }
+    return pixel.x >= 0 && pixel.y >= 0 && pixel.x < width && pixel.y < height ? pixel : null
+  }
+
+  /** The pane has another size than the surface knows. */
+  outgrown(yes: boolean) {
+    this.resizing = yes
+  }
+
+  private leave() {
+    this.fitted = false
+    this.looks++
+  }
+  private settle() {
+    this.snap()
+    this.arrange()
+    this.tell()
+  }
+
+  /** Put picture pixels exactly on screen pixels, so that none is drawn wider than its neighbour. */
+  private snap() {
+    if (this.scale < 0.999) return
+    const origin = this.surface.toPane({ x: 0, y: 0 })
+    const off = (value: number) => value - Math.round(value * this.surface.density) / this.surface.density
+    const [x, y] = [off(origin.x), off(origin.y)]
+    if (Math.abs(x) + Math.abs(y) > 1e-6) this.surface.panBy(x, y)
+  }
+
+  /** Somebody has moved this view: the others follow. */
+  private tell() {
+    const now = this.tellWhere()
+    if (now) this.events.moved(now)
+  }
+
+  private tellWhere(): View | null {
+    const now = this.resizing ? null : this.view()
+    if (!now) return null
+    this.told = now
+    this.events.at(now)
+    const first = this.surface.toPlace({ x: 0, y: 0 })
+    const last = this.surface.toPlace({ x: this.surface.width, y: this.surface.height })
+    const whole = first.x <= 0.01 && first.y <= 0.01 && last.x >= 0.99 && last.y >= 0.99 * this.height
+    this.surface.navigate(!whole)
+    return now
+  }
+
+  // --- what happens on the surface
+
+  /** What the surface is to tell; `pinned` and `pointed` are told pixels of the reference. */
+  handlers(pinned: (pixel: Point) => void, pointed: (pixel: Point | null) => void): SurfaceEvents {
+    return {
+      wheel: (way, about) => this.stepZoom(way, about),
+      dragged: () => {
+        this.leave()
+        this.dragging = true
+      },
+      panned: () => {
+        if (this.dragging) this.tell()
+      },
+      dropped: () => {
+        this.dragging = false
+        this.settle()
+      },
+      doubleClicked: (place) => {
+        const pixel = this.pixelAt(place)
+        if (pixel) pinned(pixel)
+      },
+      moved: (place) => pointed(place && this.pixelAt(place)),
+      // However a pane changes size, it goes on looking at the same place at the same scale.
+      resized: () => {
+        this.resizing = false
+        if (this.fitted || !this.told) this.fit()
+        else this.setView(this.told)
+      },
+      drawing: () => this.arrange(),
+      // What came is drawn next.
+      tileCame: (sheet) => (this.begun ||= sheet === this.shown),
+      completeness: (sheet) => this.completed(sheet),
+    }
+  }
+
+  private completed(sheet: Sheet) {
+    // One that is only shown until the new pixels are there says nothing about those.
+    if (sheet !== this.shown) return
+    this.events.computing(!sheet.complete)
+    if (sheet.complete && this.older) {
+      this.surface.remove(this.older)
+      this.older = null
+    }
+  }
+}
+
+function setOpacity(sheet: Sheet, opacity: number) {
+  if (sheet.opacity !== opacity) sheet.opacity = opacity
+}
