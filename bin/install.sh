@@ -56,7 +56,8 @@ python_packages() {
     "$program" -m venv .venv
   fi
   say "Installing Python packages of $requirements"
-  .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$requirements" -c constraints.txt >/tmp/kite-pip.log 2>&1 ||
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check \
+    -r "$requirements" -c constraints.txt >/tmp/kite-pip.log 2>&1 ||
     { tail -n 20 /tmp/kite-pip.log >&2; say "The Python packages could not be installed."; exit 1; }
   # So that .venv/bin/python -m kitecore works from anywhere.
   echo "$root/core" >"$(.venv/bin/python -c 'import sysconfig; print(sysconfig.get_path("purelib"))')/kite-glass.pth"
@@ -87,8 +88,8 @@ web_packages() {
 web_generated() {
   web_packages
   local hash
-  hash=$(find core/kitecore server bin/install.sh -name '*.py' -o -name install.sh | grep -v '/migrations/\|_tests/' | sort | xargs sha256sum |
-    cat - web/package-lock.json | sha256sum | cut -c1-16)
+  hash=$(find core/kitecore server -name '*.py' | grep -v '/migrations/\|_tests/' | sort |
+    xargs sha256sum bin/install.sh web/package-lock.json | sha256sum | cut -c1-16)
   [ -f web/src/generated/steps.json ] && done_already generated "$hash" && return
   say "Making what the front end is told of the server"
   local work
@@ -97,8 +98,9 @@ web_generated() {
   if KITE_HOME="$work" PYTHONPATH="$root/server:$root/core" .venv/bin/python server/manage.py export_openapi_schema \
       --api kiteglass.api.api --indent 1 --output "$work/schema.json" >"$work/log" 2>&1 &&
     node web/node_modules/openapi-typescript/bin/cli.js "$work/schema.json" -o web/src/generated/api.d.ts >>"$work/log" 2>&1 &&
+    PYTHONPATH="$root/core" .venv/bin/python -m kitecore schema print >"$work/print.json" &&
     PYTHONPATH="$root/core" .venv/bin/python -m kitecore schema steps >"$work/steps.json"; then
-    mv "$work/steps.json" web/src/generated/steps.json
+    mv "$work/print.json" "$work/steps.json" web/src/generated/
     rm -rf "$work"
   else
     tail -n 20 "$work/log" >&2
@@ -111,7 +113,8 @@ web_generated() {
 web_build() {
   web_generated
   local hash
-  hash=$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f | sort | xargs sha256sum | sha256sum | cut -c1-16)
+  hash=$(find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f | sort |
+    xargs sha256sum | sha256sum | cut -c1-16)
   [ -f web/dist/index.html ] && done_already build "$hash" && return
   say "Building the front end"
   npm_run run build --silent >/tmp/kite-build.log 2>&1 ||

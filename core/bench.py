@@ -91,7 +91,8 @@ def region_latency() -> None:
     stage = result_stage(resolved, source)
     region = Region(1234, 987, 384, 256)
     print(
-        f"384×256 view, warm           {middle(timed(lambda: screen_png(stage.render(region, Run()), None), 9))}   (wanted: under 250 ms)"
+        f"384×256 view, warm           {middle(timed(lambda: screen_png(stage.render(region, Run()), None), 9))}"
+        "   (wanted: under 250 ms)"
     )
     with TemporaryDirectory() as folder:
         cache = RegionCache(Path(folder), 10**9)

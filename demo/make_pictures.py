@@ -55,6 +55,18 @@ def sensor(linear: np.ndarray, photons: float, read: float, seed: int) -> np.nda
     return (full - 1000) / 40000 * gains
 
 
+def lettering(size: int, weight: int) -> ImageFont.FreeTypeFont:
+    """The font of the application's own front end, in a size in pixels."""
+    from fontTools.ttLib import TTFont
+
+    file = io.BytesIO()
+    face = TTFont(FONTS / "ibm-plex-sans" / "files" / f"ibm-plex-sans-latin-{weight}-normal.woff2")
+    face.flavor = None
+    face.save(file)
+    file.seek(0)
+    return ImageFont.truetype(file, size)
+
+
 def poster() -> np.ndarray:
     """A drawn poster with lettering, 4× oversampled: RGB 0..1."""
     scale, width, height = 4, 720, 1020
@@ -65,15 +77,7 @@ def poster() -> np.ndarray:
         return [(x * scale, y * scale) for x, y in pairs]
 
     def font(size: int, weight: int = 600) -> ImageFont.FreeTypeFont:
-        path = FONTS / "ibm-plex-sans" / "files" / f"ibm-plex-sans-latin-{weight}-normal.woff2"
-        from fontTools.ttLib import TTFont
-
-        file = io.BytesIO()
-        face = TTFont(path)
-        face.flavor = None
-        face.save(file)
-        file.seek(0)
-        return ImageFont.truetype(file, size * scale)
+        return lettering(size * scale, weight)
 
     for index, colour in enumerate(["#cfe0dc", "#a9cbc6", "#7fb3ae"]):
         top = 560 + 60 * index

@@ -10,7 +10,7 @@ from pathlib import Path
 import classic
 import damage
 import numpy as np
-from judge import by, enlarged
+from judged import by, enlarged
 from PIL import Image, ImageDraw
 from reserved import LETTERING, grey_pictures, reserved_pictures
 from watch import worn
@@ -23,8 +23,13 @@ SHEETS = Path(__file__).parent / "sheets"
 CELL = 168
 #: Picture, left and top in the truth: an eye, a badge, cloth, a rim, an eye and fur, a lattice and sky, lettering.
 PLACES = (
-    ("astronaut", 168, 72), ("astronaut", 24, 312), ("coffee", 240, 120), ("chelsea", 96, 72), ("rocket", 288, 96), ("text", 24, 24),
-)  # fmt: skip
+    ("astronaut", 168, 72),
+    ("astronaut", 24, 312),
+    ("coffee", 240, 120),
+    ("chelsea", 96, 72),
+    ("rocket", 288, 96),
+    ("text", 24, 24),
+)
 
 Column = tuple[str, np.ndarray]
 

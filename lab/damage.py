@@ -61,7 +61,8 @@ def blurred(picture: np.ndarray, kernel: np.ndarray) -> np.ndarray:
 def scanned(page: np.ndarray, random: np.random.Generator, softest: float = 0.8) -> np.ndarray:
     """A printed page as it comes off a scanner or a camera: soft ink, fainter in places, uneven light, a little grain.
 
-    uint8 in and out. ``softest`` is the largest σ of its softness. This is the *truth* of small print, which is never as sharp as the font.
+    uint8 in and out. ``softest`` is the largest σ of its softness. This is the *truth* of small print, which is never
+    as sharp as the font.
     """
     height, width = page.shape[:2]
     soft = cv2.GaussianBlur(page.astype(np.float32), (0, 0), random.uniform(0.1, softest)) / 255

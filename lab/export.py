@@ -15,35 +15,12 @@ from pathlib import Path
 import onnx
 import torch
 from network import FACTORS, EnlargingNetwork
+from recipe import all_recipes, recipe_named
 from storage import packed
 from torch import Tensor, nn
-from train import recipe_named
 
 HERE = Path(__file__).parent
 ENGINES = HERE.parent / "core/kitecore/engines"
-
-#: Kind, name, place on the shelf and purpose.
-SHELF = {
-    "faithful": ("enlarge", "Faithful", 10,
-                 "Closest to the source: sharpens what is there and invents nothing. For most photographs."),
-    "crisp": ("enlarge", "Crisp", 20,
-              "Firm edges and lively texture. For sound photographs that are to look sharp from nearby."),
-    "salvage": ("enlarge", "Salvage", 30,
-                "Cleans while it enlarges. For small, worn, noisy or heavily compressed files."),
-    "drawn": ("enlarge", "Drawn", 40, "Clean hard edges and even paint. For line art, lettering, logotypes and renders."),
-    "grainkeep": ("enlarge", "Grainkeep", 50,
-                  "Film grain and skin texture stay, at the size and strength they have. For scans and portraits."),
-    "denoise": ("denoise", "Denoise", 110, "Takes away sensor noise and grain, luminance and colour apart."),
-    "repair": ("repair", "Repair", 120, "Takes away block edges, ringing and colour bleed of compressed files."),
-    "deblur": ("deblur", "Deblur", 130, "Undoes movement, missed focus and softness of the kind and size you name."),
-}  # fmt: skip
-
-#: Where a network's pictures come from, for the manifest.
-PICTURES = {"drawn": "lab/drawings.py, lab/provenance_fonts.json, lab/provenance.json"}
-
-
-#: What the shelf shows it on, where that is not the usual for its kind.
-SAMPLES = {"salvage": "worn", "drawn": "lettering", "grainkeep": "grain"}
 
 
 class AllHeads(nn.Module):
@@ -93,8 +70,8 @@ def write_restoring(module: nn.Module, path: Path) -> dict[str, object]:
 
 
 def export(name: str) -> None:
-    kind, title, order, purpose = SHELF[name]
     recipe = recipe_named(name)
+    shelf = recipe.shelf
     state = torch.load(HERE / "runs" / name / "checkpoint.pt", weights_only=True)
     earlier_steps, earlier_minutes = state.get("earlier", (0, 0.0))
     module = recipe.network()
@@ -103,20 +80,20 @@ def export(name: str) -> None:
     folder = ENGINES / name
     folder.mkdir(exist_ok=True)
     path = folder / f"{name}.onnx"
-    description = (write_enlarging if kind == "enlarge" else write_restoring)(module, path)
+    description = (write_enlarging if shelf.kind == "enlarge" else write_restoring)(module, path)
     onnx.save(packed(onnx.load(str(path))), str(path))
     onnx.checker.check_model(str(path))
     manifest = {
-        "id": name, "name": title, "order": order, "purpose": purpose, "kind": kind,
+        "id": name, "name": shelf.title, "order": shelf.order, "purpose": shelf.purpose, "kind": shelf.kind,
         "network": {
             "file": path.name, "sha256": hashlib.sha256(path.read_bytes()).hexdigest(), "range": [0.0, 1.0],
             **description,
         },
-        **({"sample": SAMPLES[name]} if name in SAMPLES else {}),
+        **({"sample": shelf.sample} if shelf.sample else {}),
         "licence": "Part of Kite Glass; trained from scratch on openly licensed and drawn pictures.",
         "training": {
             "script": f"lab/train.py {name}",
-            "pictures": PICTURES.get(name, "lab/provenance.json"),
+            "pictures": shelf.pictures,
             "started_from": recipe.start or "random weights",
             "steps": state["step"] + earlier_steps,
             "minutes_on_two_cores": round(state["spent"] / 60 + earlier_minutes),
@@ -129,7 +106,7 @@ def export(name: str) -> None:
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("engines", nargs="+", choices=list(SHELF))
+    parser.add_argument("engines", nargs="+", choices=list(all_recipes()))
     for name in parser.parse_args().engines:
         export(name)
 

@@ -7,15 +7,15 @@ from abc import abstractmethod
 import numpy as np
 from looks import Opponent
 from network import EnlargingNetwork
-from patches import cut_dense, photographs, tensor
-from recipe import Recipe
+from patches import cut_dense, photographs, tensor, without_colour
+from recipe import EnlargingRecipe
 from torch import Tensor, nn
 
 _FACTORS = (2, 3, 4, 4, 4, 6, 8)
 _BATCH = 6
 
 
-class LooksRecipe(Recipe):
+class LooksRecipe(EnlargingRecipe):
     """From Faithful's weights, on patches half of which are taken as they come, so that calm areas are seen as well."""
 
     start = "faithful"
@@ -38,6 +38,9 @@ class LooksRecipe(Recipe):
 
     def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
         factor = int(random.choice(_FACTORS))
-        sharp = [cut_dense(photographs(), self.patch[factor] * factor, random, 1 + index) for index in range(_BATCH)]
+        sharp = [
+            without_colour(cut_dense(photographs(), self.patch[factor] * factor, random, 1 + index), random)
+            for index in range(_BATCH)
+        ]
         small = tensor([self.source_of(patch, factor, random) for patch in sharp])
         return self.compare(network(small, factor), tensor(sharp), factor, step)

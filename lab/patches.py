@@ -78,6 +78,21 @@ def cut_dense(
     return cv2.resize(wide, (side, side), interpolation=cv2.INTER_AREA)
 
 
+def without_colour(patch: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """Most patches as they are; an eighth grey, half of those toned as old prints are. H×W×3 uint8.
+
+    What is learnt of grey pictures must not be taken from coloured ones.
+    """
+    if random.random() >= 0.125:
+        return patch
+    grey = cv2.cvtColor(patch, cv2.COLOR_RGB2GRAY)[..., None].repeat(3, axis=2)
+    if random.random() < 0.5:
+        return grey
+    # Warm in the lights, less so in the darks.
+    tone = np.array([1.0, random.uniform(0.85, 0.97), random.uniform(0.65, 0.9)])
+    return np.rint(255 * (grey / 255) ** (1 / tone) * tone**0.3).clip(0, 255).astype(np.uint8)
+
+
 def laid_down(
     pages: tuple[np.ndarray, ...],
     side: int,

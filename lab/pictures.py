@@ -18,6 +18,7 @@ from pathlib import Path
 
 import numpy as np
 from PIL import Image
+from reserved import every_reserved_picture
 
 HERE = Path(__file__).parent
 PICTURES = HERE / "pictures"
@@ -55,9 +56,7 @@ def pixel_hash(pixels: np.ndarray) -> str:
 
 def reserved_hashes() -> dict[str, str]:
     """Hashes of the judge's pictures (the samples inside scikit-image), which are never trained on."""
-    from judge import reserved_pictures
-
-    return {pixel_hash(pixels): name for name, pixels in reserved_pictures().items()}
+    return {pixel_hash(pixels): name for name, pixels in every_reserved_picture().items()}
 
 
 def shrink_until_sharp(picture: Image.Image) -> Image.Image:

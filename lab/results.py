@@ -9,10 +9,12 @@ import json
 from pathlib import Path
 from typing import Any
 
+from recipe import all_recipes
+
 HERE = Path(__file__).parent
 ENGINES = HERE.parent / "core/kitecore/engines"
-ENLARGING = ("faithful", "crisp", "salvage", "drawn", "grainkeep")
-RESTORING = ("denoise", "repair", "deblur")
+ENLARGING = [name for name, recipe in all_recipes().items() if recipe.shelf.kind == "enlarge"]
+RESTORING = [name for name in all_recipes() if name not in ENLARGING]
 
 
 def manifest(name: str) -> dict[str, Any]:
@@ -39,16 +41,28 @@ def enlarging() -> list[str]:
         [name, *(cell(of["by_factor"][factor]) for factor in factors)] for name, of in measured.items()
     ]
     lines += table(["", *(f"×{factor}" for factor in factors)], rows)
-    lines += ["All at ×4. Texture is the strength of the band σ 0.8 to 2.4 in 9×9 windows ÷ the truth's; worn is noise σ 8, blur σ 1.2,",
-              "JPEG 60 before; grain is the power kept in three bands; sky is texture (RMS of 255) on a smooth ramp.", ""]  # fmt: skip
+    lines += [
+        "All at ×4. Texture is the strength of the band σ 0.8 to 2.4 in 9×9 windows ÷ the truth's; worn is noise σ 8,",
+        "blur σ 1.2, JPEG 60 before; grain is the power kept in three bands; sky is texture (RMS of 255) on a smooth ramp.",
+        "",
+    ]
     rows = []
     for name, of in measured.items():
         four, worn = of["by_factor"]["4"], of["worn_x4"]
-        rows.append([
-            name, f"{four['texture']:.2f} / {four['texture_on_flats']:.2f}", four["drift_de2000"], four["beyond_source_on_flats"],
-            f"{worn['psnr_y']:.2f} / {worn['haarpsi']:.3f}", of["lettering_x4"], of["line_art_x4"],
-            " ".join(f"{band:.2f}" for band in of["grain_x4"]), of["smooth_sky_x4"], of["seams"]["tiles_against_whole"],
-        ])  # fmt: skip
+        rows.append(
+            [
+                name,
+                f"{four['texture']:.2f} / {four['texture_on_flats']:.2f}",
+                four["drift_de2000"],
+                four["beyond_source_on_flats"],
+                f"{worn['psnr_y']:.2f} / {worn['haarpsi']:.3f}",
+                of["lettering_x4"],
+                of["line_art_x4"],
+                " ".join(f"{band:.2f}" for band in of["grain_x4"]),
+                of["smooth_sky_x4"],
+                of["seams"]["tiles_against_whole"],
+            ]
+        )
     head = [
         "",
         "texture: textured / flat",
@@ -108,7 +122,8 @@ def bars_and_speed() -> list[str]:
     lines += [
         "## Speed",
         "",
-        "Full render through the core on two cores, and the share of the processor's measured peak (a large float32 matrix product).",
+        "Full render through the core on two cores, and the share of the processor's measured peak (a large float32 matrix",
+        "product).",
         "",
     ]
     rows = []

@@ -2,14 +2,14 @@
 
     PYTHONPATH=core nice -n 19 .venv-lab/bin/python lab/train.py denoise --minutes 40
 
-A later session has no checkpoint: ``--go-on`` starts from the shipped weights. Stops when the given minutes of computing (over all resumed runs) are spent. The learning rate falls by a cosine over
-that budget. Every few minutes a checkpoint is written to ``lab/runs`` and the reserved pictures are measured.
+A later session has no checkpoint: ``--go-on`` starts from the shipped weights. Stops when the given minutes of computing
+(over all resumed runs) are spent. The learning rate falls by a cosine over that budget. Every few minutes
+a checkpoint is written to ``lab/runs`` and the reserved pictures are measured.
 """
 
 from __future__ import annotations
 
 import argparse
-import importlib
 import json
 import math
 import time
@@ -19,7 +19,7 @@ import numpy as np
 import onnx
 import torch
 from optimiser import optimiser_for
-from recipe import Recipe
+from recipe import recipe_named
 from storage import weights_of
 from torch import nn
 
@@ -28,10 +28,6 @@ ENGINES = HERE.parent / "core/kitecore/engines"
 CHECK_EVERY = 240.0
 #: A step that takes longer than this was interrupted; the rest of it is not counted as training.
 LONGEST_STEP = 5.0
-
-
-def recipe_named(name: str) -> Recipe:
-    return importlib.import_module(f"recipes.{name}").RECIPE
 
 
 def weights_in(path: Path) -> dict[str, np.ndarray]:

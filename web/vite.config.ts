@@ -5,6 +5,6 @@ import vuetify from 'vite-plugin-vuetify'
 export default defineConfig({
   plugins: [vue(), vuetify({ autoImport: true })],
   build: { chunkSizeWarningLimit: 1500 },
-  // For work on the front end: `npm run dev` beside a running bin/start.
-  server: { proxy: { '/api': 'http://127.0.0.1:8420' } },
+  // For work on the front end: bin/dev says where the server is; else it is supposed to be a running bin/start.
+  server: { host: '127.0.0.1', proxy: { '/api': process.env.KITE_BACKEND ?? 'http://127.0.0.1:8420' } },
 })

@@ -50,8 +50,8 @@ class CommandLineTest(TestCase):
     def test_read(self) -> None:
         facts = json.loads(self.run_command("read", self.source).stdout)
         self.assertEqual(facts["pixels"]["width"], facts["width"])
-        self.assertGreaterEqual(facts["noise"]["luminance"], 0)
-        self.assertIn(facts["blur"]["kind"], ("none", "focus", "motion", "soft"))
+        self.assertGreater(facts["noise"]["luminance"], 40, "every sample is as likely as every other")
+        self.assertEqual((facts["blur"]["kind"], facts["compression"]["quality"]), ("none", None))
         self.assertEqual(facts["enlarged_by"], 1.0)
         self.assertEqual((facts["width"], facts["height"], facts["ppi"]), (40, 60, 72))
 
@@ -169,9 +169,17 @@ class CommandLineTest(TestCase):
 
     def test_the_core_stands_alone(self) -> None:
         """Neither Django nor anything of the server is needed or loaded."""
-        check = "import sys, kitecore.cli; print([n for n in sys.modules if n.split('.')[0] in ('django', 'ninja', 'torch', 'procrastinate')])"
-        done = subprocess.run([sys.executable, "-c", check], capture_output=True, text=True, check=True,
-                              env={**os.environ, "PYTHONPATH": str(REPOSITORY / "core")})  # fmt: skip
+        check = (
+            "import sys, kitecore.cli; others = ('django', 'ninja', 'torch', 'procrastinate'); "
+            "print([n for n in sys.modules if n.split('.')[0] in others])"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", check],
+            capture_output=True,
+            text=True,
+            check=True,
+            env={**os.environ, "PYTHONPATH": str(REPOSITORY / "core")},
+        )
         self.assertEqual(done.stdout.strip(), "[]")
 
 

@@ -164,9 +164,14 @@ class BenchTest(BrowserTestCase):
         field = self.page.get_by_label("Size", exact=True).and_(self.page.locator("input"))
         size = self.page.get_by_test_id("result-size")
         for typed, expected in (
-            ("x1.5", "1560 × 1170 px"), ("200 %", "2080 × 1560 px"), ("3000px", "3000 × 2250 px"), ("1500 px high", "2000 × 1500 px"),
-            ("40cm", "3780 × 2835 px"), ("20 × 30 cm", "1890 × 1417 px"), ("10in high", "3200 × 2400 px"),
-        ):  # fmt: skip
+            ("x1.5", "1560 × 1170 px"),
+            ("200 %", "2080 × 1560 px"),
+            ("3000px", "3000 × 2250 px"),
+            ("1500 px high", "2000 × 1500 px"),
+            ("40cm", "3780 × 2835 px"),
+            ("20 × 30 cm", "1890 × 1417 px"),
+            ("10in high", "3200 × 2400 px"),
+        ):
             field.fill(typed)
             field.press("Enter")
             expect(size).to_have_text(expected)

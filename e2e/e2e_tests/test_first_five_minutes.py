@@ -15,9 +15,14 @@ class FirstFiveMinutesTest(BrowserTestCase):
     arrives_signed_in = False
 
     def test_from_a_small_photograph_to_a_print_ready_file(self) -> None:
-        page = self.page
         self.sign_in()
+        self.begin_a_job()
+        self.crop_to_the_order()
+        self.enlarge_and_compare()
+        self.deliver_and_download()
 
+    def begin_a_job(self) -> None:
+        page = self.page
         page.get_by_role("button", name="New job").click()
         page.get_by_label("Title").fill("Boathouse")
         page.get_by_label("Client").fill("Tern Sands kite workshop")
@@ -33,7 +38,9 @@ class FirstFiveMinutesTest(BrowserTestCase):
         expect(page.get_by_text("The picture was turned upright")).to_be_visible()
         self.open_bench("Harbour wall 1988.jpg")
 
-        # Crop: open the frame step, hold it to the order's shape, draw smaller by a corner.
+    def crop_to_the_order(self) -> None:
+        """Open the frame step, hold it to the order's shape, draw smaller by a corner."""
+        page = self.page
         page.get_by_role("button", name="frame", exact=False).filter(has_text="px").click()
         page.get_by_role("combobox", name="Shape").click(force=True)
         page.get_by_text("The order, 24 × 30 cm").click()
@@ -50,7 +57,9 @@ class FirstFiveMinutesTest(BrowserTestCase):
         page.get_by_label("Left px").press("Enter")
         expect(page.get_by_label("Size", exact=True)).to_contain_text("320 × 400")
 
-        # How large the print is, and with which engine.
+    def enlarge_and_compare(self) -> None:
+        """How large the print is, and with which engine; then at pixel level."""
+        page = self.page
         page.get_by_role("button", name="enlarge", exact=False).filter(has_text="faithful").click()
         page.get_by_role("button", name="To the order").click()
         page.get_by_role("radio", name="Plain Lanczos").check()
@@ -58,7 +67,6 @@ class FirstFiveMinutesTest(BrowserTestCase):
         expect(page.get_by_test_id("result-size")).to_have_text("1417 × 1772 px")
         expect(page.get_by_text("ordered 24 × 30 cm gets 150 of 150 ppi: enough")).to_be_visible()
 
-        # Compare at pixel level.
         self.wait_until_computed()
         page.get_by_role("button", name="100 %").click()
         self.wait_until_computed()
@@ -66,7 +74,8 @@ class FirstFiveMinutesTest(BrowserTestCase):
         page.get_by_role("button", name="divider").click()
         expect(page.get_by_role("slider", name="Divider")).to_be_visible()
 
-        # Deliver and download.
+    def deliver_and_download(self) -> None:
+        page = self.page
         page.get_by_role("button", name="Deliver").click()
         dialog = page.get_by_label("Deliver", exact=True)
         expect(dialog.get_by_text("Harbour wall 1988 1417x1772.tif")).to_be_visible()

@@ -9,12 +9,19 @@ import damage
 import numpy as np
 from looks import energy_loss, gradient_loss, sharpened
 from looks_recipe import LooksRecipe
+from recipe import Shelf, Table, line
 from torch import Tensor, nn
 from torch.nn import functional
 from watch import psnr_table, texture_table
 
 
 class Crisp(LooksRecipe):
+    shelf = Shelf(
+        "enlarge",
+        "Crisp",
+        20,
+        "Firm edges and lively texture. For sound photographs that are to look sharp from nearby.",
+    )
     minutes = 12.0
     rate = 2.5e-4
     patch = {2: 48, 3: 40, 4: 32, 6: 24, 8: 20}
@@ -35,6 +42,18 @@ class Crisp(LooksRecipe):
 
     def measure(self, network: nn.Module) -> dict[str, float]:
         return psnr_table(network, factors=(2, 4)) | texture_table(network, factors=(2, 4))
+
+    def own_bars(self, table: Table, plain: Table) -> dict[str, bool]:
+        own = table["by_factor"]["4"]
+        return {
+            "texture 0.85 to 1.1 of the truth's": 0.85 <= own["texture"] <= 1.1,
+            "flats at most 1.05": own["texture_on_flats"] <= 1.05,
+            "no worse than Lanczos − 0.5 dB": self.gain(table, plain, "4") >= -0.5,
+        }
+
+    def first_line(self, table: Table, plain: Table) -> dict[str, str]:
+        own, lanczos = (of["by_factor"]["4"]["texture"] for of in (table, plain))
+        return line("texture ×4", f"{own:.0%}", f"Lanczos {lanczos:.0%}")
 
 
 RECIPE = Crisp()

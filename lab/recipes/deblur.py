@@ -13,7 +13,7 @@ from losses import log_error
 from measures import psnr_rgb
 from network import Deblurrer
 from patches import cut_dense, photographs, tensor
-from recipe import Recipe
+from recipe import Recipe, Shelf, Table, line
 from reserved import reserved_pictures
 from torch import Tensor, nn
 
@@ -64,6 +64,7 @@ def maps_of(blur: Blur, height: int, width: int) -> Tensor:
 
 
 class Deblur(Recipe):
+    shelf = Shelf("deblur", "Deblur", 130, "Undoes movement, missed focus and softness of the kind and size you name.")
     start = "denoise"
     #: The medium deconvolution is the picture to be cleaned: channels 6 to 8, four each once unshuffled.
     start_place = 24
@@ -101,6 +102,23 @@ class Deblur(Recipe):
                 scores.append(psnr_rgb(inner, truth))
             table[name] = round(float(np.mean(scores)), 2)
         return table
+
+    def bars(self, table: Table, plain: Table) -> dict[str, bool]:
+        rows = table["blur"].items()
+        over = {
+            f"{kind}: 1.0 dB over Richardson–Lucy": row["deblur"] >= row["richardson_lucy"] + 1 for kind, row in rows
+        }
+        return over | {
+            f"{kind}: no worse than the input when told wrong": min(row["told 0.8"], row["told 1.2"]) >= row["as_it_is"]
+            for kind, row in rows
+        }
+
+    def lines(self, table: Table, plain: Table) -> list[dict[str, str]]:
+        names = {"focus 1.5": "focus, radius 1.5 px", "focus 4": "focus, radius 4 px", "motion 10": "movement of 10 px"}
+        rows = {name: table["blur"][kind] for kind, name in names.items()}
+        return [
+            line(name, f"{row['deblur']:.1f} dB", f"classic {row['richardson_lucy']:.1f}") for name, row in rows.items()
+        ]
 
 
 RECIPE = Deblur()

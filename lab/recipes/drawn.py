@@ -10,7 +10,7 @@ import numpy as np
 from losses import log_error
 from network import EnlargingNetwork
 from patches import bent, book_pages, cut, drawings, laid_down, notes, photographs, tensor
-from recipe import Recipe
+from recipe import EnlargingRecipe, Shelf, Table, line
 from reserved import LETTERING, grey_pictures
 from torch import Tensor, nn
 from watch import drawn_gain, psnr_table
@@ -26,7 +26,11 @@ def drawn_source(sharp: np.ndarray, factor: int, random: np.random.Generator) ->
     return damage.any_file(picture, 60, random) if random.random() < 0.1 else picture
 
 
-class Drawn(Recipe):
+class Drawn(EnlargingRecipe):
+    shelf = Shelf(
+        "enlarge", "Drawn", 40, "Clean hard edges and even paint. For line art, lettering, logotypes and renders.",
+        sample="lettering", pictures="lab/drawings.py, lab/provenance_fonts.json, lab/provenance.json",
+    )  # fmt: skip
     start = "faithful"
     minutes = 14.0
     rate = 6e-4
@@ -56,6 +60,15 @@ class Drawn(Recipe):
             return network(picture, factor)
 
         return psnr_table(run, factors=(4,)) | drawn_gain(run, grey_pictures(LETTERING))
+
+    def own_bars(self, table: Table, plain: Table) -> dict[str, bool]:
+        return {
+            "lettering: 3 dB over Lanczos": table["lettering_x4"] >= plain["lettering_x4"] + 3,
+            "line art: 3 dB over Lanczos": table["line_art_x4"] >= plain["line_art_x4"] + 3,
+        }
+
+    def first_line(self, table: Table, plain: Table) -> dict[str, str]:
+        return line("line art ×4", f"{table['line_art_x4']:.1f} dB", f"Lanczos {plain['line_art_x4']:.1f}")
 
 
 RECIPE = Drawn()

@@ -12,7 +12,7 @@ import torch
 from network import EnlargingNetwork
 from patches import cut_dense, photographs, tensor
 from PIL import Image
-from recipe import Recipe
+from recipe import EnlargingRecipe, Shelf, Table, line
 from torch import Tensor, nn
 from watch import psnr_table
 
@@ -44,7 +44,11 @@ def grained(sharp: np.ndarray, factor: int, random: np.random.Generator) -> tupl
     return small_with, (sharp + enlarged_exactly(grain, factor)) / np.float32(255)
 
 
-class Grainkeep(Recipe):
+class Grainkeep(EnlargingRecipe):
+    shelf = Shelf(
+        "enlarge", "Grainkeep", 50,
+        "Film grain and skin texture stay, at the size and strength they have. For scans and portraits.", sample="grain",
+    )  # fmt: skip
     start = "faithful"
     minutes = 13.0
     rate = 3e-4
@@ -76,6 +80,12 @@ class Grainkeep(Recipe):
         table["grain kept"] = round(float(same[..., 12:-12, 12:-12].std() / given[..., 12:-12, 12:-12].std()), 3)
         table["against bicubic"] = round(float(result[..., 48:-48, 48:-48].std() / plain[..., 48:-48, 48:-48].std()), 3)
         return table
+
+    def own_bars(self, table: Table, plain: Table) -> dict[str, bool]:
+        return {"grain within 15 %": all(abs(band - 1) <= 0.15 for band in table["grain_x4"])}
+
+    def first_line(self, table: Table, plain: Table) -> dict[str, str]:
+        return line("grain kept ×4", f"{float(np.mean(table['grain_x4'])):.0%}", "of its power")
 
 
 RECIPE = Grainkeep()

@@ -14,7 +14,7 @@ from losses import log_luma_and_colour_error
 from measures import psnr_y
 from network import Repairer
 from patches import cut_dense, photographs, tensor
-from recipe import Recipe
+from recipe import Recipe, Shelf, Table, line
 from reserved import reserved_pictures
 from torch import Tensor, nn
 
@@ -41,6 +41,7 @@ def compressed(sharp: np.ndarray, random: np.random.Generator) -> tuple[np.ndarr
 
 
 class Repair(Recipe):
+    shelf = Shelf("repair", "Repair", 120, "Takes away block edges, ringing and colour bleed of compressed files.")
     start = "denoise"
     minutes = 24.0
     rate = 6e-4
@@ -69,6 +70,21 @@ class Repair(Recipe):
                 gains.append(psnr_y(result, truth) - psnr_y(given, truth))
             table[f"gain at {quality}"] = round(float(np.mean(gains)), 2)
         return table
+
+    def bars(self, table: Table, plain: Table) -> dict[str, bool]:
+        jpeg = table["jpeg"]
+        bars = {
+            f"JPEG {quality}: 0.8 dB": jpeg[quality]["repair"] >= jpeg[quality]["as_it_is"] + 0.8
+            for quality in ("10", "20", "40")
+        }
+        return bars | {"JPEG 95: never worse": jpeg["95"]["least_gain"] >= 0}
+
+    def lines(self, table: Table, plain: Table) -> list[dict[str, str]]:
+        rows = {quality: table["jpeg"][quality] for quality in ("10", "20", "40")}
+        return [
+            line(f"JPEG at {quality}", f"{row['repair']:.1f} dB", f"as it is {row['as_it_is']:.1f}")
+            for quality, row in rows.items()
+        ]
 
 
 RECIPE = Repair()

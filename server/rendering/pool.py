@@ -1,4 +1,4 @@
-"""The pool in which regions are rendered for those who look: a few at once, newer requests before older ones."""
+"""The pool in which regions are rendered for those who look: a few at once, in the order in which they came."""
 
 from __future__ import annotations
 

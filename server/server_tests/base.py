@@ -38,10 +38,15 @@ class Fixture(SimpleTestCase):
         self.home = Path(folder.name)
         (self.home / "incoming").mkdir()
         places = override_settings(
-            ORIGINALS=self.home / "originals", PREVIEWS=self.home / "previews", DELIVERIES=self.home / "deliveries",
-            SCRATCH=self.home / "scratch", PRINTERS=self.home / "printers", ENGINES=self.home / "engines", FILE_UPLOAD_TEMP_DIR=self.home / "incoming",
+            ORIGINALS=self.home / "originals",
+            PREVIEWS=self.home / "previews",
+            DELIVERIES=self.home / "deliveries",
+            SCRATCH=self.home / "scratch",
+            PRINTERS=self.home / "printers",
+            ENGINES=self.home / "engines",
+            FILE_UPLOAD_TEMP_DIR=self.home / "incoming",
             PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"],
-        )  # fmt: skip
+        )
         places.enable()
         self.addCleanup(places.disable)
         own_engines = patch.dict(os.environ, {"KITE_ENGINES": str(self.home / "engines")})

@@ -44,16 +44,29 @@ class OwnersTest(CommittedTestCase):
         steps = {"steps": []}
         chain = "0" * 32
         for method, path, body in (
-            ("get", f"/jobs/{job}", None), ("put", f"/jobs/{job}", {"title": "Mine"}), ("delete", f"/jobs/{job}", None),
-            ("post", f"/jobs/{job}/restore", None), ("get", f"/jobs/{job}/pictures", None), ("get", f"/jobs/{job}/deliveries", None),
-            ("post", f"/jobs/{job}/pictures?name=a.png", None), ("get", f"/pictures/{picture['id']}", None),
-            ("get", f"/pictures/{picture['id']}/preview", None), ("get", f"/pictures/{picture['id']}/screen", None),
-            ("delete", f"/pictures/{picture['id']}", None), ("post", f"/pictures/{picture['id']}/restore", None),
-            ("post", f"/pictures/{picture['id']}/takes", steps), ("get", f"/takes/{take.id}", None), ("put", f"/takes/{take.id}", steps),
-            ("patch", f"/takes/{take.id}", {"name": "x"}), ("post", f"/takes/{take.id}/undo", None), ("post", f"/takes/{take.id}/redo", None),
-            ("get", f"/takes/{take.id}/tiles/{chain}/0/0_0.png", None), ("get", f"/takes/{take.id}/pixel?x=0&y=0", None),
-            ("post", f"/takes/{take.id}/estimate", {"spec": {}}), ("post", f"/takes/{take.id}/deliveries", {"spec": {}}),
-        ):  # fmt: skip
+            ("get", f"/jobs/{job}", None),
+            ("put", f"/jobs/{job}", {"title": "Mine"}),
+            ("delete", f"/jobs/{job}", None),
+            ("post", f"/jobs/{job}/restore", None),
+            ("get", f"/jobs/{job}/pictures", None),
+            ("get", f"/jobs/{job}/deliveries", None),
+            ("post", f"/jobs/{job}/pictures?name=a.png", None),
+            ("get", f"/pictures/{picture['id']}", None),
+            ("get", f"/pictures/{picture['id']}/preview", None),
+            ("get", f"/pictures/{picture['id']}/screen", None),
+            ("delete", f"/pictures/{picture['id']}", None),
+            ("post", f"/pictures/{picture['id']}/restore", None),
+            ("post", f"/pictures/{picture['id']}/takes", steps),
+            ("get", f"/takes/{take.id}", None),
+            ("put", f"/takes/{take.id}", steps),
+            ("patch", f"/takes/{take.id}", {"name": "x"}),
+            ("post", f"/takes/{take.id}/undo", None),
+            ("post", f"/takes/{take.id}/redo", None),
+            ("get", f"/takes/{take.id}/tiles/{chain}/0/0_0.png", None),
+            ("get", f"/takes/{take.id}/pixel?x=0&y=0", None),
+            ("post", f"/takes/{take.id}/estimate", {"spec": {}}),
+            ("post", f"/takes/{take.id}/deliveries", {"spec": {}}),
+        ):
             with self.subTest(method=method, path=path):
                 self.assertEqual(self.send(method, path, body, stranger).status_code, 404)
         self.assertEqual(Job.objects.get().title, "Harbour")

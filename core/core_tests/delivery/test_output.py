@@ -283,9 +283,23 @@ class OutputTest(TestCase):
             resource.setrlimit(resource.RLIMIT_FSIZE, (200_000, 200_000))
 
         done = subprocess.run(
-            [sys.executable, "-m", "kitecore", "enlarge", str(source), str(self.folder / "out.tif"), "--engine", "plain", "--factor", "4"],
-            capture_output=True, text=True, preexec_fn=limited, check=False,
-        )  # fmt: skip
+            [
+                sys.executable,
+                "-m",
+                "kitecore",
+                "enlarge",
+                str(source),
+                str(self.folder / "out.tif"),
+                "--engine",
+                "plain",
+                "--factor",
+                "4",
+            ],
+            capture_output=True,
+            text=True,
+            preexec_fn=limited,
+            check=False,
+        )
         self.assertEqual(done.returncode, 1)
         self.assertIn("disk is full", done.stderr.splitlines()[-1])
         self.assertFalse((self.folder / "out.tif").exists())

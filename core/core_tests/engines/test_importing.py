@@ -103,8 +103,16 @@ class ImportTest(TestCase):
             (good, self.manifest(network={"input": "image"}), "no input “image”"),
             (networks.nearest(given=["n", 3, 64, 64]), self.manifest(), "only pictures of 64×64"),
             (networks.nearest(gain=255.0), self.manifest(), "does not show the picture"),
-            (networks.foreign_operator(), self.manifest(network={"outputs": {"1": "result"}}, kind="repair"), "operator .*Fog"),
-            (networks.box_blur(9), self.manifest(network={"outputs": {"1": "result"}, "reach": 1}, kind="repair"), "reach of 1 px"),
+            (
+                networks.foreign_operator(),
+                self.manifest(network={"outputs": {"1": "result"}}, kind="repair"),
+                "operator .*Fog",
+            ),
+            (
+                networks.box_blur(9),
+                self.manifest(network={"outputs": {"1": "result"}, "reach": 1}, kind="repair"),
+                "reach of 1 px",
+            ),
             (networks.hungry(), self.manifest(network={"outputs": {"1": "result"}}, kind="repair"), "memory"),
             (b"not a network", self.manifest(), "not an ONNX network"),
             (b"", self.manifest(), "is empty"),
@@ -115,7 +123,7 @@ class ImportTest(TestCase):
             (good, self.manifest(network={"outputs": {}}), "outputs"),
             (good, self.manifest(name="Faithful"), "already"),
             (good, self.manifest(name=""), "id"),
-        ):  # fmt: skip
+        ):
             with self.subTest(words=words):
                 self.assertRegex(self.refused(network, manifest), words)
 

@@ -39,9 +39,15 @@ class SourceTest(TestCase):
 
     def test_lossless_files_come_in_exactly(self) -> None:
         for ending, bits, options in (
-            (".png", 8, {}), (".png", 16, {"bitdepth": 16}), (".tif", 8, {}), (".tif", 16, {}), (".tif", 16, {"compression": "lzw"}),
-            (".tif", 8, {"compression": "deflate"}), (".tif", 16, {"tile": True}), (".webp", 8, {"lossless": True}),
-        ):  # fmt: skip
+            (".png", 8, {}),
+            (".png", 16, {"bitdepth": 16}),
+            (".tif", 8, {}),
+            (".tif", 16, {}),
+            (".tif", 16, {"compression": "lzw"}),
+            (".tif", 8, {"compression": "deflate"}),
+            (".tif", 16, {"tile": True}),
+            (".webp", 8, {"lossless": True}),
+        ):
             for bands in (1, 2, 3, 4):
                 if ending == ".webp" and bands < 3:
                     continue

@@ -29,22 +29,41 @@ class WhatStepsSayTest(unittest.TestCase):
 
     def test_sentences_are_plain_words(self) -> None:
         for step, said in (
-            (Frame(turns=1, crop=Crop(x=1, y=2, width=3, height=4)), "turned by 90° clockwise, cropped to 3 × 4 px from 1, 2"),
-            (Denoise(luminance=40, colour=90, mask=PAINTED),
-             "noise taken away by Denoise: 40 % of the luminance noise and 90 % of the colour noise, in 1 painted stroke"),
-            (Repair(strength=80, quality=60, banding=50),
-             "compression damage taken away by Repair at 80 %, told a JPEG quality of 60, bands of up to 4 of 255 made even"),
+            (
+                Frame(turns=1, crop=Crop(x=1, y=2, width=3, height=4)),
+                "turned by 90° clockwise, cropped to 3 × 4 px from 1, 2",
+            ),
+            (
+                Denoise(luminance=40, colour=90, mask=PAINTED),
+                "noise taken away by Denoise: 40 % of the luminance noise and 90 % of the colour noise, in 1 painted stroke",
+            ),
+            (
+                Repair(strength=80, quality=60, banding=50),
+                "compression damage taken away by Repair at 80 %, told a JPEG quality of 60, bands of up to 4 of 255 made even",
+            ),
             (Repair(strength=0, banding=50), "bands of up to 4 of 255 made even"),
-            (Deblur(blur=MotionBlur(length=8, angle=20), strength=70), "a movement of 8 px at 20° undone by Deblur at 70 %"),
-            (Enlarge(engine="crisp", blend=Blend(engine="plain", weight=25), hold=80, target=ByPrint(width=60, ppi=240)),
-             "brought to a print 60 cm wide at 240 ppi by Crisp (75%) and Plain (25%), tone and colour held to the source's by 80 %"),
-            (Sharpen(mask=Mask(inverted=True, strokes=PAINTED.strokes)),
-             "edges sharpened by 80 % at a radius of 0.8 px, everywhere but in 1 painted stroke"),
+            (
+                Deblur(blur=MotionBlur(length=8, angle=20), strength=70),
+                "a movement of 8 px at 20° undone by Deblur at 70 %",
+            ),
+            (
+                Enlarge(
+                    engine="crisp", blend=Blend(engine="plain", weight=25), hold=80, target=ByPrint(width=60, ppi=240)
+                ),
+                "brought to a print 60 cm wide at 240 ppi by Crisp (75%) and Plain (25%), "
+                "tone and colour held to the source's by 80 %",
+            ),
+            (
+                Sharpen(mask=Mask(inverted=True, strokes=PAINTED.strokes)),
+                "edges sharpened by 80 % at a radius of 0.8 px, everywhere but in 1 painted stroke",
+            ),
             (Grain(amount=4), "grain of σ 4 of 255 and 1.5 px added"),
             (GiveBack(mask=PAINTED), "the original given back, in 1 painted stroke"),
-            (GiveBack(of="B", steps=[Grain()], mask=PAINTED),
-             "take B given back (grain of σ 4 of 255 and 1.5 px added), in 1 painted stroke"),
-        ):  # fmt: skip
+            (
+                GiveBack(of="B", steps=[Grain()], mask=PAINTED),
+                "take B given back (grain of σ 4 of 255 and 1.5 px added), in 1 painted stroke",
+            ),
+        ):
             with self.subTest(kind=step.kind):
                 self.assertEqual(step.sentence(), said)
 

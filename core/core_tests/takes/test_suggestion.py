@@ -58,14 +58,21 @@ def reading(
     noise: tuple[float, float] = (0.3, 0.2), blur: tuple[str, float] = ("none", 0), quality: int | None = None,
     confidence: float = 0.9, kind: str = "photo", enlarged_by: float = 1.0,
 ) -> Reading:  # fmt: skip
-    return Reading.model_validate({
-        "pixels": PixelsReading(width=400, height=300),
-        "noise": NoiseReading(luminance=noise[0], colour=noise[1], luminance_confidence=0.9, colour_confidence=0.9, confidence=0.9),
-        "blur": BlurReading(kind=blur[0], size_px=blur[1], angle_deg=20, confidence=confidence),
-        "compression": CompressionReading(quality=quality, grid=None, confidence=0.9),
-        "enlarged_by": enlarged_by, "enlarged_by_confidence": confidence,
-        "clipped": ClippedReading(shadows=[0], highlights=[0], confidence=1), "kind": kind, "kind_confidence": 0.9,
-    })  # fmt: skip
+    return Reading.model_validate(
+        {
+            "pixels": PixelsReading(width=400, height=300),
+            "noise": NoiseReading(
+                luminance=noise[0], colour=noise[1], luminance_confidence=0.9, colour_confidence=0.9, confidence=0.9
+            ),
+            "blur": BlurReading(kind=blur[0], size_px=blur[1], angle_deg=20, confidence=confidence),
+            "compression": CompressionReading(quality=quality, grid=None, confidence=0.9),
+            "enlarged_by": enlarged_by,
+            "enlarged_by_confidence": confidence,
+            "clipped": ClippedReading(shadows=[0], highlights=[0], confidence=1),
+            "kind": kind,
+            "kind_confidence": 0.9,
+        }
+    )
 
 
 def kinds(suggestion: Suggestion) -> list[str]:

@@ -91,7 +91,9 @@ def parser() -> argparse.ArgumentParser:
         )
     commands.add_parser("engines", help="list the engines as JSON")
     schema = commands.add_parser("schema", help="the form of a card's file, or what kinds of steps there are, as JSON")
-    schema.add_argument("of", choices=["card", "steps"], help="card: the form of its file; steps: every kind there is")
+    schema.add_argument(
+        "of", choices=["card", "steps", "print"], help="card: the form of its file; steps: every kind; print: the eye"
+    )
     return parser
 
 

@@ -7,12 +7,13 @@ import json
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
 from pydantic import ValidationError
 
 from kitecore.cli.arguments import parser
 from kitecore.delivery.encode import encoder_for, format_of_ending, known_endings
-from kitecore.delivery.print_needs import PAPERS, need_of, size_named
+from kitecore.delivery.print_needs import PAPERS, PPI_CENTIMETRES, need_of, size_named
 from kitecore.delivery.spec import OutputSpec
 from kitecore.delivery.write import write_result
 from kitecore.engines import engines
@@ -118,8 +119,18 @@ def _run(arguments: list[str] | None) -> None:
             with Source(options.file) as source:
                 print(json.dumps(explain(_take(options.take), source), indent=2, ensure_ascii=False))
         case "schema":
-            told = card_schema() if options.of == "card" else [one.model_dump(mode="json") for one in catalogue()]
-            print(json.dumps(told, indent=1, ensure_ascii=False))
+            print(json.dumps(_schema(options.of), indent=1, ensure_ascii=False))
+
+
+def _schema(of: str) -> Any:
+    """What other programs need to know of the core."""
+    match of:
+        case "card":
+            return card_schema()
+        case "steps":
+            return [one.model_dump(mode="json") for one in catalogue()]
+        case _:
+            return {"ppi_centimetres": PPI_CENTIMETRES}
 
 
 def _take(path: Path) -> Take:

@@ -104,22 +104,39 @@ def report_of(
         findings=[
             _return(measured),
             _finding(
-                "drift", "Tone and colour", shift.most, "ΔE2000", (1.0, 2.5),
-                "Largest shift of an area's colour; below 1 nobody sees it.", [Spot(x=shift.x, y=shift.y, value=shift.most)],
+                "drift",
+                "Tone and colour",
+                shift.most,
+                "ΔE2000",
+                (1.0, 2.5),
+                "Largest shift of an area's colour; below 1 nobody sees it.",
+                [Spot(x=shift.x, y=shift.y, value=shift.most)],
             ),
             _finding(
-                "halo", "Halo", _high([area.halo for area in measured]), "of 255", (6.0, 14.0),
+                "halo",
+                "Halo",
+                _high([area.halo for area in measured]),
+                "of 255",
+                (6.0, 14.0),
                 "How far edges overshoot the tones the source has around them.",
                 _worst(measured, lambda area: area.halo),
             ),
             _smoothing(measured, bands),
             _finding(
-                "seams", "Seams", seam.value, "of 255", (0.6, 1.5), "Difference between parts computed apart and together.", [seam]
+                "seams",
+                "Seams",
+                seam.value,
+                "of 255",
+                (0.6, 1.5),
+                "Difference between parts computed apart and together.",
+                [seam],
             ),
             _invention(measured),
         ],
-        structure=round(float(np.mean([area.structure for area in measured])), 4), bands=bands, areas=len(areas),
-    )  # fmt: skip
+        structure=round(float(np.mean([area.structure for area in measured])), 4),
+        bands=bands,
+        areas=len(areas),
+    )
 
 
 def _noise(source: Stage, areas: list[Region], run: Run) -> float:
@@ -292,9 +309,14 @@ def _return(measured: list[AreaMeasures]) -> Finding:
 def _smoothing(measured: list[AreaMeasures], bands: list[float]) -> Finding:
     lost = 100 * max(0.0, 1 - min(bands)) if bands else 0.0
     return _finding(
-        "smoothing", "Texture lost", lost, "%", (20.0, 40.0), "Texture of the source that is no longer there, in the band that lost most.",
+        "smoothing",
+        "Texture lost",
+        lost,
+        "%",
+        (20.0, 40.0),
+        "Texture of the source that is no longer there, in the band that lost most.",
         _worst(measured, lambda area: 100 * (1 - min(area.kept)) if area.kept else None),
-    )  # fmt: skip
+    )
 
 
 def _invention(measured: list[AreaMeasures]) -> Finding:

@@ -2,10 +2,11 @@
 
 The model
 ---------
-An eye of normal acuity tells two lines apart that lie one minute of arc from each other. From a distance of ``d``
-centimetres that is 8732 ÷ d pixels per inch: with as many a print is *good*, finer ones look no better. With half as
-many edges are still drawn cleanly but fine texture is missing: the least that is *required*. No paper shows more than
-its ink leaves apart; beyond the paper's own limit more pixels are of no use, and neither figure exceeds it.
+An eye of normal acuity sees details of one minute of arc: of a grating it tells lines of that width, and gaps as wide,
+apart. A pixel of that size is all it can use. From a distance of ``d`` centimetres that is 8732 ÷ d pixels per inch: with
+as many a print is *good*, finer ones look no better. With half as many edges are still drawn cleanly but fine texture is
+missing: the least that is *required*. No paper shows more than its ink leaves apart; beyond the paper's own limit more
+pixels are of no use, and neither figure exceeds it.
 
 A print whose distance is not told is taken to be seen from as far as its diagonal is long, where it is seen as a whole,
 and from no nearer than 25 cm, where eyes stop to focus.
@@ -29,6 +30,8 @@ PPI_CENTIMETRES = 2.54 / math.tan(math.radians(1 / 60))
 #: Share of the good resolution that is the least required.
 REQUIRED_SHARE = 0.5
 _NEAREST_CM = 25.0
+#: The pattern whose contrast the last sharpening gives back.
+_PIXELS_A_CYCLE = 3
 _DIAGONALS = 1.0
 
 PaperName: TypeAlias = Literal["gloss", "lustre", "matte", "canvas", "newsprint"]
@@ -198,11 +201,11 @@ def all_needs(
 def sharpening_for(paper: PaperName, ppi: float) -> Sharpen:
     """The last sharpening, which makes up for how far ink spreads on the paper: nothing shows on the screen of it.
 
-    An unsharp mask of the spread's own σ raises by ``amount`` what spreading loses at two pixels a cycle less the
-    paper's own limit, within what looks natural (30 to 160 %).
+    An unsharp mask of the spread's own σ, which raises by ``amount`` what spreading takes from a pattern of three pixels a
+    cycle, where the edges of a good print live; within what looks natural (30 to 160 %).
     """
     sigma = PAPERS[paper].spread / MILLIMETRES_PER_INCH * ppi
-    # Power left by the spread at a third of the sampling rate, where edges of a good print live.
-    left = math.exp(-2 * (math.pi * sigma / 3) ** 2)
+    # The contrast that a Gaussian leaves at a frequency f is exp(−2 (π σ f)²).
+    left = math.exp(-2 * (math.pi * sigma / _PIXELS_A_CYCLE) ** 2)
     amount = min(160.0, max(30.0, 100 * (1 / left - 1)))
     return Sharpen(amount=round(amount), radius=round(min(8.0, max(0.4, sigma)), 2), detail=40, threshold=1, edges=0)

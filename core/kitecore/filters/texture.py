@@ -15,7 +15,7 @@ from kitecore.pipeline.stage import Stage
 #: Side of the windows whose texture is weighed, and what is broader than texture (σ), in pixels.
 _WINDOW, _BROAD = 9, 2.0
 REACH = _WINDOW // 2 + 6
-#: Texture this strong (RMS, 0..1) is texture even where nothing was taken away.
+#: Texture weaker than this (RMS, 0..1) counts as even tone, even where next to nothing was taken away.
 _FLOOR = 1.5 / 255
 #: Texture that equals what was taken away counts for this much of the noise.
 _NOISE_WEIGHT = 1.0

@@ -25,7 +25,7 @@ _EDGE_REACH = 0.09
 
 
 class Stroke(BaseModel):
-    """One movement of the brush. Places and sizes are in pixels of the upright source, so they hold under every frame and factor."""
+    """One movement of the brush. Places and sizes are in pixels of the upright source: they hold under every frame and factor."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 

@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 
 from kitecore.files.source import Source
 from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.luma import LUMA
 from kitecore.pipeline.pixels import Pixels, colours_of
 from kitecore.pipeline.run import Run
 from kitecore.reading.blur import BlurFound, blur_of
@@ -28,7 +29,7 @@ READING_REVISION = 3
 _WHOLE, _WINDOW, _WINDOWS = 3_000_000, 512, 12
 
 #: R'G'B' to luma and colour differences, as JPEG has them.
-_YCC = np.array([[0.299, 0.587, 0.114], [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
+_YCC = np.array([LUMA, [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
 
 Confidence = float
 

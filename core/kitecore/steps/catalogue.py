@@ -39,12 +39,18 @@ def catalogue() -> list[KindOfStep]:
     """Every kind of step there is."""
     return [
         KindOfStep(
-            kind=cls.model_fields["kind"].default, title=cls.title, purpose=cls.purpose, belongs=cls.belongs,
-            takes_mask=cls.takes_mask, engine_kind=cls.engine_kind, begun=cls.begun().model_dump(mode="json"), limits=_limits(cls),
+            kind=cls.model_fields["kind"].default,
+            title=cls.title,
+            purpose=cls.purpose,
+            belongs=cls.belongs,
+            takes_mask=cls.takes_mask,
+            engine_kind=cls.engine_kind,
+            begun=cls.begun().model_dump(mode="json"),
+            limits=_limits(cls),
             usual={name: found for name, field in cls.model_fields.items() if (found := _usual(field.annotation))},
         )
         for cls in step_classes()
-    ]  # fmt: skip
+    ]
 
 
 def _usual(annotation: Any) -> dict[str, dict[str, Any]]:
@@ -53,9 +59,7 @@ def _usual(annotation: Any) -> dict[str, dict[str, Any]]:
     for one in get_args(annotation) or (annotation,):
         for model in get_args(one) or (one,):
             if isinstance(model, type) and issubclass(model, BaseModel) and model is not Mask:
-                usual = {
-                    name: field.default for name, field in model.model_fields.items() if not field.is_required()
-                }
+                usual = {name: field.default for name, field in model.model_fields.items() if not field.is_required()}
                 found[usual.get("by", "")] = usual
     return found
 

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { ppiOfOrder, turnedOrder } from '../jobs/order'
+import eye from '../generated/print.json'
 import { printPpi } from '../prints/ppi'
 import { duration, fileSize, length, megapixels, number, pixelSize } from '../parts/format'
 
@@ -34,7 +35,7 @@ const print = computed(() => {
   return `${side(size.width)} × ${side(size.height)} ${inch ? 'in' : 'cm'} at ${number(ppi.value, 0)} ppi`
 })
 /** An eye resolves one minute of arc: from where two pixels can no longer be told apart. */
-const distance = computed(() => `sharp from ${Math.round(8732 / ppi.value)} cm`)
+const distance = computed(() => `sharp from ${Math.round(eye.ppi_centimetres / ppi.value)} cm`)
 
 const gets = computed(() => {
   if (!order.value || !plan.value) return null

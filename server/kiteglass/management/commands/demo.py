@@ -79,8 +79,14 @@ class Command(BaseCommand):
         order = content["order"].model_dump(mode="json") if content["order"] else None
         job, _ = Job.objects.get_or_create(
             id=uuid.uuid5(_NAMES, content["title"]),
-            defaults={"owner": person, "title": content["title"], "client": content["client"], "note": content["note"], "order": order},
-        )  # fmt: skip
+            defaults={
+                "owner": person,
+                "title": content["title"],
+                "client": content["client"],
+                "note": content["note"],
+                "order": order,
+            },
+        )
         have = set(Picture.objects.filter(job=job).values_list("name", flat=True))
         for name in content["pictures"]:
             if name in have:
