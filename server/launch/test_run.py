@@ -22,7 +22,7 @@ def main() -> None:
     parser.add_argument("top", help="folder that imports begin from")
     parser.add_argument("labels", nargs="*", help="only these tests")
     parser.add_argument("--parallel", type=int, default=1, help="processes; each computes in one thread")
-    options = parser.parse_args()
+    options = parser.parse_intermixed_args()
     with TemporaryDirectory() as folder:
         Path(folder).chmod(0o755)
         home = Path(folder)
