@@ -12,6 +12,7 @@ from PIL import Image
 
 from core_tests.pictures import REPOSITORY, smooth, write
 from kitecore.lengths import parse_print
+from kitecore.pipeline.luma import LUMA
 from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Frame, Repair
 from kitecore.steps.deblur import MotionBlur, SoftBlur
 from kitecore.steps.enlarge import Blend, ByFactor
@@ -48,12 +49,19 @@ class CommandLineTest(TestCase):
         self.assertIn("no paper “silk”", wrong.stderr)
 
     def test_read(self) -> None:
-        facts = json.loads(self.run_command("read", self.source).stdout)
+        noise = np.random.default_rng(3).normal(0, 8 / 255, (200, 300, 3))
+        noisy = write(
+            self.folder / "noisy.png", ((0.3 + 0.4 * smooth(200, 300) + noise) * 255).astype(np.uint8), ppi=72
+        )
+        facts = json.loads(self.run_command("read", noisy).stdout)
         self.assertEqual(facts["pixels"]["width"], facts["width"])
-        self.assertGreater(facts["noise"]["luminance"], 40, "every sample is as likely as every other")
-        self.assertEqual((facts["blur"]["kind"], facts["compression"]["quality"]), ("none", None))
+        # Of three bands alike, the luma has the root of the sum of their squared weights.
+        self.assertAlmostEqual(facts["noise"]["luminance"], 8 * np.linalg.norm(LUMA), delta=1)
+        self.assertEqual(
+            (facts["blur"]["kind"], facts["compression"]["quality"]), ("soft", None), "waves have no edges"
+        )
         self.assertEqual(facts["enlarged_by"], 1.0)
-        self.assertEqual((facts["width"], facts["height"], facts["ppi"]), (40, 60, 72))
+        self.assertEqual((facts["width"], facts["height"], facts["ppi"]), (300, 200, 72))
 
     def test_engines(self) -> None:
         engines = {engine["id"]: engine for engine in json.loads(self.run_command("engines").stdout)}

@@ -21,7 +21,7 @@ _BASE = np.array([
 @cache
 def table(quality: int) -> npt.NDArray[np.float64]:
     """The luminance steps of a quality from 1 to 100, as the Independent JPEG Group scales them."""
-    scale = 5000 / quality if quality < 50 else 200 - 2 * quality
+    scale = 5000 // quality if quality < 50 else 200 - 2 * quality
     return np.clip(np.floor((_BASE * scale + 50) / 100), 1, 255)
 
 

@@ -1,0 +1,118 @@
+import threading
+from unittest.mock import patch
+
+import numpy as np
+
+from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.run import Run
+from pictures.models import Picture
+from rendering.models import RenderedFile
+from rendering.regions import opened
+from rendering.sources import Sources
+from rendering.speed import learn, seconds_for
+from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
+
+WORK = 1e12
+
+
+class SpeedTest(ServerTestCase):
+    def test_until_a_file_was_made_it_is_supposed(self) -> None:
+        self.assertGreater(seconds_for(WORK, 1_000_000), 1)
+        self.assertGreater(seconds_for(2 * WORK, 1_000_000), seconds_for(WORK, 1_000_000))
+        self.assertGreater(seconds_for(WORK, 2_000_000), seconds_for(WORK, 1_000_000))
+
+    def test_it_is_learnt_from_what_files_took(self) -> None:
+        learn(WORK, 40)
+        self.assertAlmostEqual(seconds_for(WORK, 0), 40, delta=1)
+        learn(WORK, 20)
+        self.assertAlmostEqual(seconds_for(WORK, 0), 30, delta=1)
+
+    def test_what_was_over_at_once_teaches_nothing(self) -> None:
+        before = seconds_for(WORK, 0)
+        learn(WORK, 1)
+        self.assertEqual((seconds_for(WORK, 0), RenderedFile.objects.count()), (before, 0))
+
+    def test_only_the_newest_are_minded(self) -> None:
+        for _ in range(10):
+            learn(WORK, 500)
+        for _ in range(10):
+            learn(WORK, 50)
+        self.assertEqual(RenderedFile.objects.count(), 10)
+        self.assertAlmostEqual(seconds_for(WORK, 0), 50, delta=1)
+
+
+class SourcesTest(CommittedTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.sources = Sources()
+
+    def picture(self, seed: int = 1) -> Picture:
+        made, _ = self.picture_and_take(png_bytes(seed=seed))
+        return Picture.objects.get(id=made["id"])
+
+    def test_a_picture_is_decoded_once_for_all_who_look(self) -> None:
+        picture = self.picture()
+        with self.sources.of(picture) as first, self.sources.of(picture) as second:
+            self.assertIs(first, second)
+        with self.sources.of(picture) as later:
+            self.assertIs(first, later)
+
+    def test_several_threads_wait_for_the_one_that_decodes(self) -> None:
+        picture = self.picture()
+        together, seen = threading.Barrier(4), []
+
+        def look() -> None:
+            together.wait()
+            with self.sources.of(picture) as source:
+                seen.append(source)
+
+        threads = [threading.Thread(target=look) for _ in range(4)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(len(set(map(id, seen))), 1)
+
+    def test_the_longest_unused_is_closed_and_one_in_use_never(self) -> None:
+        pictures = [self.picture(seed) for seed in range(6)]
+        with self.sources.of(pictures[0]) as used:
+            closed = []
+            for picture in pictures[1:]:
+                with self.sources.of(picture) as source, patch.object(source, "close", wraps=source.close) as close:
+                    closed.append(close)
+            self.assertEqual(used.stage().render(Region(0, 0, 2, 2), Run()).shape, (2, 2, 3))
+            with self.sources.of(pictures[0]) as again:
+                self.assertIs(again, used)
+        with self.sources.of(pictures[1]) as again:
+            self.assertEqual(again.size.width, 60)
+
+    def test_a_file_that_is_gone_is_told_and_can_be_tried_again(self) -> None:
+        picture = self.picture()
+        path = picture.original.path
+        content = path.read_bytes()
+        path.unlink()
+        with self.assertRaises(Exception), self.sources.of(picture):  # noqa: B017 whatever the decoder says
+            pass
+        path.write_bytes(content)
+        with self.sources.of(picture) as source:
+            self.assertEqual(source.size.height, 40)
+
+
+class RegionsTest(CommittedTestCase):
+    def test_a_region_is_that_of_the_whole_and_rendered_once(self) -> None:
+        made, take = self.picture_and_take(steps=[plain(2)])
+        picture, plan = Picture.objects.get(id=made["id"]), take.plan()
+        part = Region(31, 17, 40, 30)
+        with opened(picture) as one:
+            whole = one.stage_of(plan).render(plan.size.region, Run())
+            first = one.region(plan, 0, part, Run())
+            np.testing.assert_allclose(first, whole[part.slices(plan.size.region)], atol=1e-6)
+            with patch.object(type(one), "stage_of", side_effect=AssertionError("rendered again")):
+                np.testing.assert_array_equal(one.region(plan, 0, part, Run()), first)
+
+    def test_levels_have_the_sizes_of_the_plan(self) -> None:
+        made, take = self.picture_and_take(steps=[plain(3)])
+        picture, plan = Picture.objects.get(id=made["id"]), take.plan()
+        with opened(picture) as one:
+            for level in range(4):
+                self.assertEqual(one.stage_of(plan, level).size, plan.size.reduced(level))
