@@ -43,7 +43,7 @@ class LooksTest(CommittedTestCase):
         crop = {"x": 5, "y": 5, "width": 20, "height": 20}
         framed = self.other({"kind": "frame", "on": True, "crop": crop})
         answer = self.tile(f"?show=difference&against={framed.id}")
-        self.assertEqual((answer.status_code, answer.json()["code"]), (422, "refused"))
+        self.assertEqual((answer.status_code, answer.json()["code"]), (400, "refused"))
         self.assertIn("framed differently", answer.json()["message"])
 
     def test_a_stranger_is_not_even_told_that_it_is_there(self) -> None:
@@ -53,6 +53,9 @@ class LooksTest(CommittedTestCase):
     def test_a_mask_of_a_step_that_is_not_there_is_not_found(self) -> None:
         self.assertEqual(self.tile("?show=mask&step=1").status_code, 200)
         self.assertEqual(self.tile("?show=mask&step=2").status_code, 404)
+        earlier = self.take.plan().until(1).chain
+        address = f"/api/takes/{self.take.id}/tiles/{earlier}/0/0_0.png?show=mask&step="
+        self.assertEqual([self.client.get(f"{address}{step}").status_code for step in (0, 1)], [200, 404])
 
     def test_a_step_that_works_everywhere_has_an_even_mask(self) -> None:
         even = pyvips.Image.black(60, 40, bands=3) + 128

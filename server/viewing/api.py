@@ -67,8 +67,8 @@ def _png(
 ) -> bytes:  # fmt: skip
     """The region that ``region_in`` gives for a picture of that size, as PNG; Http404 where it gives none."""
     take, look = own_take(request, take_id), look_for(show)
-    look.prepare(request.auth, take)
     resolved = _plan_of_chain(take, chain)
+    look.prepare(request.auth, take, resolved)
     region = region_in(resolved.size.reduced(level))
     if region is None:
         raise Http404

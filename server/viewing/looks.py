@@ -54,8 +54,8 @@ class Look(ABC):
     def __init__(self, show: Show) -> None:
         self.show = show
 
-    def prepare(self, person: Person, take: Take) -> None:  # noqa: B027 most ways need nothing
-        """Fetch what it needs to know. Raises Http404, or a KiteError with a sentence."""
+    def prepare(self, person: Person, take: Take, plan: Plan) -> None:  # noqa: B027 most ways need nothing
+        """Fetch what it needs to know to look at ``plan``, of the take or of its first steps. Raises Http404, or a KiteError with a sentence."""
 
     @abstractmethod
     def paint(self, pixels: Pixels, view: View) -> bytes:
@@ -93,14 +93,13 @@ class Difference(Look):
     way = "difference"
     _other: Plan
 
-    def prepare(self, person: Person, take: Take) -> None:
-        own = take.plan()
+    def prepare(self, person: Person, take: Take, plan: Plan) -> None:
         if self.show.against == "original":
-            self._other = own.plain
+            self._other = plan.plain
             return
         other = get_object_or_404(Take.objects.of(person), id=self.show.against, picture=take.picture)
         self._other = other.plan()
-        if not self._other.framed_like(own):
+        if not self._other.framed_like(plan):
             raise Refused(f"Take {other.name} is framed differently; a difference needs the same frame.")
 
     def paint(self, pixels: Pixels, view: View) -> bytes:
@@ -113,8 +112,9 @@ class Where(Look):
 
     way = "mask"
 
-    def prepare(self, person: Person, take: Take) -> None:
-        if self.show.step >= len(take.plan().steps):
+    def prepare(self, person: Person, take: Take, plan: Plan) -> None:
+        # While a change is on its way, a step may be asked for that this plan does not have yet.
+        if self.show.step >= len(plan.steps):
             raise Http404
 
     def paint(self, pixels: Pixels, view: View) -> bytes:
@@ -129,7 +129,7 @@ class SoftProof(Look):
     way = "proof"
     _printer: Printer
 
-    def prepare(self, person: Person, take: Take) -> None:
+    def prepare(self, person: Person, take: Take, plan: Plan) -> None:
         self._printer = printer_named(person, self.show.printer)
 
     def paint(self, pixels: Pixels, view: View) -> bytes:
