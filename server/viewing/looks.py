@@ -55,7 +55,10 @@ class Look(ABC):
         self.show = show
 
     def prepare(self, person: Person, take: Take, plan: Plan) -> None:  # noqa: B027 most ways need nothing
-        """Fetch what it needs to know to look at ``plan``, of the take or of its first steps. Raises Http404, or a KiteError with a sentence."""
+        """Fetch what it needs to know to look at ``plan``, of the take or of its first steps.
+
+        Raises Http404, or a KiteError with a sentence.
+        """
 
     @abstractmethod
     def paint(self, pixels: Pixels, view: View) -> bytes:
