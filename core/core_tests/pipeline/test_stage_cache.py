@@ -15,7 +15,8 @@ from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage, Stage
 from kitecore.pipeline.stage_cache import CELL, StageCache, blocks, cache_for_rendering
-from kitecore.steps import AnyStep, Denoise, Enlarge, Repair, Sharpen
+from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Repair, Sharpen
+from kitecore.steps.deblur import SoftBlur
 from kitecore.steps.enlarge import ByFactor
 from kitecore.takes.plan import plan
 from kitecore.takes.render import result_stage
@@ -206,3 +207,27 @@ class KeptTakeTest(TestCase):
         masked = self.rendered([Denoise(luminance=90, mask=Mask(strokes=[stroke]))])
         self.assertEqual(self.asked, 0)
         self.assertFalse(np.array_equal(everywhere, masked))
+
+    def test_no_strength_asks_for_a_network_again(self) -> None:
+        blur = SoftBlur(sigma=1)
+        first: list[AnyStep] = [
+            Denoise(luminance=90, colour=60),
+            Denoise(luminance=10, colour=100, detail=40),
+            Denoise(luminance=0, colour=20),
+        ]
+        others: list[list[AnyStep]] = [
+            [Repair(strength=80), Repair(strength=20), Repair(strength=80, banding=30)],
+            [Deblur(blur=blur), Deblur(blur=blur, strength=40), Deblur(blur=blur, keep_sharp=50)],
+        ]
+        for kind in [first, *others]:
+            seen = []
+            for index, step in enumerate(kind):
+                seen.append(self.rendered([step]))
+                with self.subTest(step.did()):
+                    self.assertEqual(self.asked > 0, index == 0)
+            self.assertFalse(np.array_equal(seen[0], seen[1]))
+
+    def test_another_engine_quality_or_blur_is_computed(self) -> None:
+        for step in (Repair(quality=40), Repair(quality=60), Deblur(), Deblur(blur=SoftBlur(sigma=2))):
+            self.rendered([step])
+            self.assertGreater(self.asked, 0)

@@ -115,6 +115,19 @@ class Step(BaseModel, ABC):
         """Whether its pixels take so long to compute that they are worth keeping."""
         return False
 
+    def slow_part(self) -> Step:
+        """Of a slow step, all that what is slow of it depends on; what was computed for one serves all that share it."""
+        # As it is everywhere: a mask that is being painted asks for no network.
+        return self.model_copy(update={"mask": None})
+
+    def slow_stage(self, source: Stage, full: Size, result: Size, framed: Framed) -> Stage:
+        """The stage of what is slow of a slow step, worth keeping; arguments as for :meth:`stage_beside`."""
+        return self.stage_beside(source, full, result, framed)
+
+    def stage_upon(self, slow: Stage, source: Stage, full: Size) -> Stage:
+        """The stage of the whole step, from that of what is slow of it and its input."""
+        return slow
+
     @property
     def tolerance(self) -> float:
         """How far a region rendered alone may be from the same region of the full render, of 1."""

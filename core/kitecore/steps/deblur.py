@@ -120,10 +120,11 @@ def _kernels(blur: FocusBlur | MotionBlur | SoftBlur, scale: float) -> tuple[npt
 class Deblur(Restoring):
     """Sharpen what a blur of this kind and size made soft; noise is held down."""
 
-    revision: ClassVar[int] = 2
+    revision: ClassVar[int] = 3
     title: ClassVar[str] = "deblur"
     purpose: ClassVar[str] = "Undo movement, missed focus or softness"
     engine_kind: ClassVar[KindName] = "deblur"
+    entire: ClassVar = {"strength": 100.0, "keep_sharp": 0.0}
 
     kind: Literal["deblur"] = "deblur"
     engine: EngineId = "deblur"
@@ -136,8 +137,11 @@ class Deblur(Restoring):
     def idle(self) -> bool:
         return self.strength == 0 or self.blur.size() < _LEAST
 
-    def maps(self, scale: float) -> list[float]:
-        return [self.strength / 100, *self.blur.description(scale)]
+    def strengths(self) -> list[float]:
+        return [self.strength / 100]
+
+    def description(self, scale: float) -> list[float]:
+        return self.blur.description(scale)
 
     def pictures(self, pixels: Pixels, scale: float) -> Pixels:
         return np.concatenate([pixels, *deconvolved(pixels, list(_kernels(self.blur, scale)))], axis=2)
@@ -145,8 +149,7 @@ class Deblur(Restoring):
     def pictures_reach(self) -> int:
         return REACH
 
-    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
-        restored = super().stage(source, full, result)
+    def finished(self, source: Stage, restored: Stage, full: Size) -> Stage:
         if self.keep_sharp == 0 or restored is source:
             return restored
         return SharpKeptStage(source, restored, self.blur.psf(source.size.width / full.width), self.keep_sharp / 100)

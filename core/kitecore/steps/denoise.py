@@ -18,10 +18,11 @@ from kitecore.values import EngineId, Percent
 class Denoise(Restoring):
     """100 takes away all the noise the engine finds, 50 half of it; luminance and colour separately."""
 
-    revision: ClassVar[int] = 2
+    revision: ClassVar[int] = 3
     title: ClassVar[str] = "denoise"
     purpose: ClassVar[str] = "Take noise and grain away, luminance and colour apart"
     engine_kind: ClassVar[KindName] = "denoise"
+    entire: ClassVar = {"luminance": 100.0, "colour": 100.0, "detail": 0.0}
 
     kind: Literal["denoise"] = "denoise"
     engine: EngineId = "denoise"
@@ -34,16 +35,15 @@ class Denoise(Restoring):
     def idle(self) -> bool:
         return self.luminance == 0 and self.colour == 0
 
-    def maps(self, scale: float) -> list[float]:
+    def strengths(self) -> list[float]:
         return [self.luminance / 100, self.colour / 100]
 
-    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
-        stage = super().stage(source, full, result)
-        if stage is not source and self.colour:
-            stage = saturation.SaturationHeldStage(source, stage)
-        if stage is not source and self.detail:
-            stage = detail.DetailStage(source, stage, self.detail / 100)
-        return stage
+    def finished(self, source: Stage, restored: Stage, full: Size) -> Stage:
+        if restored is source:
+            return source
+        if self.colour:
+            restored = saturation.SaturationHeldStage(source, restored)
+        return detail.DetailStage(source, restored, self.detail / 100) if self.detail else restored
 
     def did(self) -> str:
         if self.idle():

@@ -21,10 +21,11 @@ _SOUND = 90
 class Repair(Restoring):
     """100 takes away all the damage the engine finds, 50 half of it; less in files of very high quality."""
 
-    revision: ClassVar[int] = 3
+    revision: ClassVar[int] = 4
     title: ClassVar[str] = "repair"
     purpose: ClassVar[str] = "Take block edges, ringing, colour bleed and bands away"
     engine_kind: ClassVar[KindName] = "repair"
+    entire: ClassVar = {"strength": 100.0, "banding": 0.0}
 
     kind: Literal["repair"] = "repair"
     engine: EngineId = "repair"
@@ -39,16 +40,18 @@ class Repair(Restoring):
     def idle(self) -> bool:
         return self.strength == 0 or self.quality == 100
 
-    def stage(self, source: Stage, full: Size, result: Size) -> Stage:
-        repaired = super().stage(source, full, result)
-        return DebandedStage(repaired, TALLEST_STEP * self.banding / 100) if self.banding else repaired
+    def finished(self, source: Stage, restored: Stage, full: Size) -> Stage:
+        return DebandedStage(restored, TALLEST_STEP * self.banding / 100) if self.banding else restored
 
     def work(self, size: Size) -> float:
         return super().work(size) + (900.0 * size.pixels if self.banding else 0.0)
 
-    def maps(self, scale: float) -> list[float]:
+    def strengths(self) -> list[float]:
         sound = 1 - max(0, (self.quality or 0) - _SOUND) / (100 - _SOUND)
-        return [self.strength / 100 * sound, (self.quality or 0) / 100]
+        return [self.strength / 100 * sound]
+
+    def description(self, scale: float) -> list[float]:
+        return [(self.quality or 0) / 100]
 
     def did(self) -> str:
         parts = []

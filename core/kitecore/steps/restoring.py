@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Mapping
 from typing import ClassVar
 
 import numpy as np
@@ -10,10 +11,11 @@ import numpy as np
 from kitecore.engines import Engine
 from kitecore.engines.kinds import KINDS, KindName
 from kitecore.pipeline.geometry import Region, Size
-from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.luma import luma
+from kitecore.pipeline.pixels import Pixels, colours_of, has_alpha
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
-from kitecore.steps.base import Belongs, EngineUse, Step
+from kitecore.steps.base import Belongs, EngineUse, Framed, Step
 from kitecore.values import EngineId
 
 
@@ -23,6 +25,9 @@ class Restoring(Step):
     belongs: ClassVar[Belongs] = "source"
     engine_kind: ClassVar[KindName]
 
+    #: Settings at which everything the engine finds is taken away, and nothing else done.
+    entire: ClassVar[Mapping[str, float]]
+
     engine: EngineId
 
     @abstractmethod
@@ -30,8 +35,16 @@ class Restoring(Step):
         """Whether the settings ask for nothing."""
 
     @abstractmethod
-    def maps(self, scale: float) -> list[float]:
-        """Values of the engine's maps, for a picture reduced by ``scale`` (1 for one that is not)."""
+    def strengths(self) -> list[float]:
+        """How much of what the engine changes is wanted, 0..1: of all of it, or of luminance and of colour."""
+
+    def description(self, scale: float) -> list[float]:
+        """Values of the engine's other maps, for a picture reduced by ``scale`` (1 for one that is not)."""
+        return []
+
+    def finished(self, source: Stage, restored: Stage, full: Size) -> Stage:
+        """What is done beside the engine; ``restored`` is ``source`` where the engine is asked for nothing."""
+        return restored
 
     def pictures(self, pixels: Pixels, scale: float) -> Pixels:
         """What the engine is given: ``pixels`` H×W×3 and whatever else is made of them."""
@@ -54,18 +67,60 @@ class Restoring(Step):
         return size
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
-        return source if self.idle() else _RestoredStage(source, self, self._engine(), source.size.width / full.width)
+        if self.idle():
+            return self.finished(source, source, full)
+        return self.stage_upon(self._entirely(source, full), source, full)
 
     @property
     def slow(self) -> bool:
         return not self.idle()
 
+    def slow_part(self) -> Step:
+        return self.model_copy(update={"mask": None, **self.entire})
+
+    def slow_stage(self, source: Stage, full: Size, result: Size, framed: Framed) -> Stage:
+        return self._entirely(source, full)
+
+    def stage_upon(self, slow: Stage, source: Stage, full: Size) -> Stage:
+        return self.finished(source, _SharedStage(source, slow, self.strengths()), full)
+
+    def _entirely(self, source: Stage, full: Size) -> Stage:
+        return _RestoredStage(source, self, self._engine(), source.size.width / full.width)
+
     def work(self, size: Size) -> float:
         return 0.0 if self.idle() else self._engine().operations_per_pixel(1) * size.pixels
 
 
+class _SharedStage(Stage):
+    """Shares of what changed between two stages: one of all of it, or one of luminance and one of colour.
+
+    A network is asked once for all it finds, and every strength is had from that.
+    """
+
+    def __init__(self, before: Stage, after: Stage, shares: list[float]) -> None:
+        super().__init__(after.size, after.bands)
+        self._before, self._after = before, after
+        # Grey has no colour that could change.
+        self._shares = np.array(shares[:1] if after.bands < 3 else shares, np.float32)
+
+    def render(self, region: Region, run: Run) -> Pixels:
+        result = self._after.render(region, run)
+        if (self._shares == 1).all():
+            return result
+        before = self._before.render(region, run)
+        change = colours_of(result - before)
+        if len(self._shares) == 1:
+            change *= self._shares
+        else:
+            luminance = luma(change)[..., None]
+            change = self._shares[0] * luminance + self._shares[1] * (change - luminance)
+        colours = colours_of(before)
+        colours += change
+        return before
+
+
 class _RestoredStage(Stage):
-    """A picture restored by a network; alpha is kept; grey stays one band."""
+    """A picture in which everything a network finds is taken away; alpha is kept; grey stays one band."""
 
     def __init__(self, source: Stage, step: Restoring, engine: Engine, scale: float) -> None:
         super().__init__(source.size, source.bands)
@@ -73,8 +128,9 @@ class _RestoredStage(Stage):
         self._step = step
         self._engine = engine
         self._scale = scale
-        self._maps = np.array(step.maps(scale), np.float32)
-        assert len(self._maps) == len(KINDS[step.engine_kind].maps)
+        kind = KINDS[step.engine_kind]
+        self._maps = np.array([*[1.0] * kind.strengths, *step.description(scale)], np.float32)
+        assert len(self._maps) == len(kind.maps)
 
     def render(self, region: Region, run: Run) -> Pixels:
         run.check()

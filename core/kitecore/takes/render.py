@@ -41,12 +41,15 @@ def result_stage(plan: Plan, source: Stage, level: int = 0, cache: CacheStage = 
     framed = Framed(source, plan.source, plan.until(0).affine_to_source())
     for index, (step, reduction) in enumerate(zip(plan.steps, reductions[1:], strict=True)):
         before, after = plan.sizes[index], plan.sizes[index + 1]
-        made = step.stage_beside(stage, before, after.reduced(reduction), framed)
-        last_scales = index + 1 == len(plan.steps) and step.scales
-        if made is not stage and step.slow and not last_scales:
-            # As it is everywhere: a mask that is being painted asks for no network.
-            chain = chain_of([*plan.steps[:index], step.model_copy(update={"mask": None})])
-            made = cache(made, f"{chain} {source.size} {made.size}")
+        if step.slow:
+            slow = step.slow_stage(stage, before, after.reduced(reduction), framed)
+            last_scales = index + 1 == len(plan.steps) and step.scales
+            if slow is not stage and not last_scales:
+                chain = chain_of([*plan.steps[:index], step.slow_part()])
+                slow = cache(slow, f"{chain} {source.size} {slow.size}")
+            made = step.stage_upon(slow, stage, before)
+        else:
+            made = step.stage_beside(stage, before, after.reduced(reduction), framed)
         if step.mask is not None:
             to_source = scaled_affine(plan.until(index + 1).affine_to_source(), after, made.size)
             made = where_masked(step, stage, made, to_source, framed)

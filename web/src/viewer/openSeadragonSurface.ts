@@ -2,25 +2,31 @@ import OpenSeadragon from 'openseadragon'
 
 import { tileOf, type Layer, type Size } from './layer'
 import type { Point, Request, Sheet, Surface, SurfaceEvents } from './surface'
-import { TileQueue, type Job } from './tileQueue'
+import { TileQueue, type Job, type Want } from './tileQueue'
 
 const tileSide = 512
 /** Wheels that send many small turns go one step at a time. */
 const wheelPauseMilliseconds = 90
+/** The longest that timers can wait: tiles that are of no use yet are not given up. */
+const foreverMilliseconds = 2 ** 31 - 1
 
 type Image = OpenSeadragon.TiledImage
+type TileJob = Job & { tile: OpenSeadragon.Tile & { tiledImage: Image } }
 interface Positioned {
   position: OpenSeadragon.Point
 }
 
 const downloadTile = (
   OpenSeadragon.TileSource.prototype as unknown as {
-    downloadTileStart: (this: OpenSeadragon.TileSource, job: Job) => void
+    downloadTileStart: (this: OpenSeadragon.TileSource, job: TileJob) => void
   }
 ).downloadTileStart
 
 class ImageSheet implements Sheet {
-  constructor(readonly image: Image) {}
+  constructor(
+    readonly image: Image,
+    readonly lasting: boolean,
+  ) {}
 
   get size(): Size {
     const { x, y } = this.image.getContentSize()
@@ -52,6 +58,9 @@ export class OpenSeadragonSurface implements Surface {
   private readonly downloads: TileQueue
   private events: SurfaceEvents | null = null
   private lastWheel = 0
+  /** The level at which each image is looked at, and when that was found. */
+  private readonly levels = new Map<unknown, { level: number; found: number }>()
+  private pointed: Point | null = null
 
   constructor(
     private readonly holder: HTMLElement,
@@ -75,13 +84,14 @@ export class OpenSeadragonSurface implements Surface {
       imageLoaderLimit: 0,
       tileRetryMax: 3,
       tileRetryDelay: 1500,
-      timeout: 600_000,
+      timeout: foreverMilliseconds,
       animationTime: 0,
       visibilityRatio: 0.2,
       minZoomImageRatio: 0.01,
       maxZoomPixelRatio: 64,
       smoothTileEdgesMinZoom: Infinity,
-      immediateRender: false,
+      // The level that is looked at first; coarser ones stand in where they are there, and are not asked for.
+      immediateRender: true,
       preserveViewport: true,
       gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false, scrollToZoom: false },
       gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false },
@@ -102,6 +112,10 @@ export class OpenSeadragonSurface implements Surface {
     viewer.addHandler('canvas-drag-end', events.dropped)
     viewer.addHandler('canvas-double-click', (event) => events.doubleClicked(placeOf(event)))
     viewer.addHandler('update-viewport', events.drawing)
+    viewer.addHandler('update-level', (event) => {
+      const { tiledImage, level, currenttime } = event as unknown as { tiledImage: Image } & Record<string, number>
+      this.looked(tiledImage, level!, currenttime!)
+    })
     viewer.addHandler('tile-loaded', (event) => {
       const sheet = event.tiledImage && this.sheets.get(event.tiledImage)
       if (sheet) events.tileCame(sheet)
@@ -110,9 +124,17 @@ export class OpenSeadragonSurface implements Surface {
     viewer.addHandler('resize', () => requestAnimationFrame(events.resized))
     new OpenSeadragon.MouseTracker({
       element: viewer.canvas,
-      moveHandler: (event) => events.moved(placeOf(event)),
-      leaveHandler: () => events.moved(null),
+      moveHandler: (event) => events.moved((this.pointed = placeOf(event))),
+      leaveHandler: () => events.moved((this.pointed = null)),
     })
+  }
+
+  /** The viewer goes through the levels of an image, from the one that is looked at to coarser ones. */
+  private looked(image: unknown, level: number, now: number) {
+    const known = this.levels.get(image)
+    if (known && known.found === now && known.level >= level) return
+    this.levels.set(image, { level, found: now })
+    if (known?.level !== level) queueMicrotask(() => this.downloads.next())
   }
 
   private turned(event: unknown) {
@@ -179,7 +201,7 @@ export class OpenSeadragonSurface implements Surface {
       ajaxHeaders: { 'X-Kite-View': request.header },
       success: (event) => {
         const { item } = event as unknown as { item: Image }
-        const sheet = new ImageSheet(item)
+        const sheet = new ImageSheet(item, lasting)
         this.sheets.set(item, sheet)
         item.addHandler('fully-loaded-change', () => this.events?.completeness(sheet))
         laid(sheet)
@@ -187,10 +209,30 @@ export class OpenSeadragonSurface implements Surface {
     })
   }
 
+  /**
+   * Tiles of the level that is looked at; of these, what is below everything and quick to be had comes first, then what is
+   * near the pointer. The small picture of the whole, a viewer of its own, comes last.
+   */
+  private wantOf({ tile }: TileJob, look: number, moot: () => boolean): Want {
+    const { tiledImage: image, level } = tile
+    const sheet = this.sheets.get(image)
+    return {
+      look,
+      timely: () => !sheet || moot() || this.levels.get(image)?.level === level,
+      patience: () => {
+        if (!sheet) return Infinity
+        const { x, y } = (tile as unknown as { bounds: OpenSeadragon.Rect }).bounds.getCenter()
+        const near = this.pointed ?? this.middle
+        return sheet.lasting ? -1 : Math.hypot(x - near.x, y - near.y)
+      },
+    }
+  }
+
   /** Where the viewer gets a layer's tiles. */
   private tileSource(layer: Layer, request: Request) {
     const top = Math.max(0, Math.ceil(Math.log2(Math.max(layer.size.width, layer.size.height) / tileSide)))
-    const { downloads } = this
+    const { downloads, sheets } = this
+    const want = this.wantOf.bind(this)
     return {
       width: layer.size.width,
       height: layer.size.height,
@@ -202,9 +244,12 @@ export class OpenSeadragonSurface implements Surface {
       // Drawn straight onto the canvas: what the viewer takes for transparent goes through a second, smoothing one.
       hasTransparency: () => false,
       getTileUrl: (level: number, x: number, y: number) => tileOf(layer, top - level, x, y),
-      downloadTileStart(this: OpenSeadragon.TileSource, job: Job) {
-        downloads.add(job, request.look(), () => {
-          if (!request.outdated()) return downloadTile.call(this, job)
+      downloadTileStart(this: OpenSeadragon.TileSource, job: TileJob) {
+        const image = job.tile.tiledImage
+        const ours = sheets.has(image)
+        const moot = () => request.outdated() || (ours && !sheets.has(image))
+        downloads.add(job, want(job, request.look(), moot), () => {
+          if (!moot()) return downloadTile.call(this, job)
           job.tries = Infinity
           job.fail('outdated', null)
         })
@@ -215,6 +260,9 @@ export class OpenSeadragonSurface implements Surface {
   remove(sheet: Sheet) {
     const { image } = sheet as ImageSheet
     this.sheets.delete(image)
+    this.levels.delete(image)
+    // What waits for it is moot, and goes.
+    queueMicrotask(() => this.downloads.next())
     this.viewer.world.removeItem(image)
   }
   smooth(on: boolean) {

@@ -1,50 +1,76 @@
 import { expect, test } from 'vitest'
 
-import { TileQueue, type Job } from './tileQueue'
+import { TileQueue, type Job, type Want } from './tileQueue'
 
 interface Ordered extends Job {
   name: string
 }
+const want = (more: Partial<Want> = {}): Want => ({ look: 1, timely: () => true, patience: () => 0, ...more })
+
 function setUp(atOnce: number) {
   const queue = new TileQueue(atOnce)
   const begun: Ordered[] = []
   const finished: string[] = []
-  const add = (name: string, look: number, level: number) => {
+  const add = (name: string, more: Partial<Want> = {}) => {
     const job: Ordered = {
       name,
       tries: 0,
-      tile: { level },
       finish: () => finished.push(name),
       fail: () => finished.push(`${name} failed`),
     }
-    queue.add(job, look, () => begun.push(job))
+    queue.add(job, want(more), () => begun.push(job))
     return job
   }
-  return { add, begun, finished, names: () => begun.map(({ name }) => name) }
+  return { queue, add, begun, finished, names: () => begun.map(({ name }) => name) }
 }
 const end = (job: Job) => job.finish(null, null, '')
 
 test('only so many run at once', () => {
   const { add, names, begun } = setUp(2)
-  for (const name of ['a', 'b', 'c', 'd']) add(name, 1, 0)
+  for (const name of ['a', 'b', 'c', 'd']) add(name)
   expect(names()).toEqual(['a', 'b'])
   end(begun[0]!)
   expect(names()).toEqual(['a', 'b', 'c'])
 })
 
-test('the latest look comes first, and of it the coarsest', () => {
+test('the latest look comes first, and of it the most urgent', () => {
   const { add, names, begun } = setUp(1)
-  add('running', 1, 5)
-  add('old, coarse', 1, 0)
-  add('new, fine', 2, 6)
-  add('new, coarse', 2, 1)
+  add('running')
+  add('old, near', { patience: () => 0 })
+  add('new, far', { look: 2, patience: () => 6 })
+  add('new, near', { look: 2, patience: () => 1 })
   for (let at = 0; at < 4; at++) end(begun[at]!)
-  expect(names()).toEqual(['running', 'new, coarse', 'new, fine', 'old, coarse'])
+  expect(names()).toEqual(['running', 'new, near', 'new, far', 'old, near'])
+})
+
+test('how urgent a tile is, is asked when there is room, not when it came', () => {
+  const { add, names, begun } = setUp(1)
+  let pointer = 0
+  add('running')
+  add('left', { patience: () => Math.abs(0 - pointer) })
+  add('right', { patience: () => Math.abs(9 - pointer) })
+  pointer = 8
+  end(begun[0]!)
+  expect(names()).toEqual(['running', 'right'])
+})
+
+test('a tile that is of no use now waits until it is, and holds up no other', () => {
+  const { queue, add, names, begun } = setUp(1)
+  let level = 5
+  const at = (own: number) => ({ timely: () => level === own })
+  add('coarse', at(2))
+  expect(names()).toEqual([])
+  add('fine', at(5))
+  end(begun[0]!)
+  expect(names()).toEqual(['fine'])
+  level = 2
+  queue.next()
+  expect(names()).toEqual(['fine', 'coarse'])
 })
 
 test('what fails makes room as well, and nothing makes room twice', () => {
   const { add, names, begun, finished } = setUp(1)
-  for (const name of ['a', 'b', 'c']) add(name, 1, 0)
+  for (const name of ['a', 'b', 'c']) add(name)
   const first = begun[0]!
   first.fail('gone', null)
   first.fail('gone', null)
@@ -57,8 +83,8 @@ test('a download that ends at once lets the next begin', () => {
   const queue = new TileQueue(1)
   const order: string[] = []
   for (const name of ['a', 'b', 'c']) {
-    const job: Job = { tries: 0, tile: { level: 0 }, finish: () => order.push(name), fail: () => undefined }
-    queue.add(job, 1, () => end(job))
+    const job: Job = { tries: 0, finish: () => order.push(name), fail: () => undefined }
+    queue.add(job, want(), () => end(job))
   }
   expect(order).toEqual(['a', 'b', 'c'])
 })

@@ -1,21 +1,28 @@
 /** A tile on its way, as the viewer's loader knows it. */
 export interface Job {
   tries: number
-  /** The coarsest level is 0. */
-  tile: { level: number }
   finish: (data: unknown, request: unknown, dataType: string) => void
   fail: (message: string, request: unknown) => void
 }
 
-interface Waiting {
-  job: Job
+/** How much a tile is wanted; asked whenever there is room for one, since it changes while tiles wait. */
+export interface Want {
   /** Which look at the picture asked for it. */
   look: number
+  /** Whether it is of use for what is looked at now; if not, it waits until it is. */
+  timely: () => boolean
+  /** Those with less come first, among what the same look asked for. */
+  patience: () => number
+}
+
+interface Waiting {
+  job: Job
+  want: Want
   download: () => void
 }
 
 /**
- * Downloads of tiles, a few at once: those of the latest look at the picture first, of these the coarsest.
+ * Downloads of tiles, a few at once: those of the latest look at the picture first, and of these the most urgent.
  *
  * The viewer has a queue, too, but draws everything anew in every frame for as long as anything waits in it.
  */
@@ -25,16 +32,17 @@ export class TileQueue {
 
   constructor(private readonly atOnce: number) {}
 
-  add(job: Job, look: number, download: () => void) {
-    this.waiting.push({ job, look, download })
+  add(job: Job, want: Want, download: () => void) {
+    this.waiting.push({ job, want, download })
     this.next()
   }
 
-  private next() {
-    while (this.running < this.atOnce && this.waiting.length) {
-      const first = this.waiting.reduce((best, one) =>
-        (one.look - best.look || best.job.tile.level - one.job.tile.level) > 0 ? one : best,
-      )
+  /** What is looked at has changed: see whether some are timely now. */
+  next() {
+    while (this.running < this.atOnce) {
+      const timely = this.waiting.filter(({ want }) => want.timely())
+      if (!timely.length) return
+      const first = timely.reduce((best, one) => (comesBefore(one.want, best.want) ? one : best))
       this.waiting.splice(this.waiting.indexOf(first), 1)
       this.start(first)
     }
@@ -60,4 +68,8 @@ export class TileQueue {
     this.running++
     download()
   }
+}
+
+function comesBefore(one: Want, other: Want): boolean {
+  return one.look === other.look ? one.patience() < other.patience() : one.look > other.look
 }
