@@ -71,7 +71,12 @@ class EveryRestoringStepTest(TestCase):
 
     def test_every_strength_is_what_the_network_itself_makes_of_it(self) -> None:
         pixels = smooth(32, 48) + np.random.default_rng(6).normal(0, 0.04, (32, 48, 3)).astype(np.float32)
-        steps = [Denoise(luminance=35, colour=0), Repair(strength=15), Repair(strength=90, quality=93), Deblur(strength=70)]
+        steps = [
+            Denoise(luminance=35, colour=0),
+            Repair(strength=15),
+            Repair(strength=90, quality=93),
+            Deblur(strength=70),
+        ]
         for step in steps:
             engine, inner = step._engine(), np.s_[96:-96, 96:-96]
             given = np.pad(pixels, ((96, 96), (96, 96), (0, 0)), "reflect")

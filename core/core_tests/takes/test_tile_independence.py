@@ -22,7 +22,9 @@ from kitecore.steps.enlarge import ByFactor
 from kitecore.takes.plan import Plan, plan_of_steps
 from kitecore.takes.render import result_stage
 
-MOST_PIXELS = 120_000
+MOST_PIXELS = 80_000
+#: At most so many tiles across and down: each of a network is computed with its surroundings.
+MOST_TILES = 5
 #: The same takes in every run, however long they take.
 SETTLED = {"deadline": None, "derandomize": True, "suppress_health_check": list(HealthCheck)}
 
@@ -59,7 +61,9 @@ def unlikeness(resolved: Plan, source: SampleStage, data: st.DataObject) -> floa
     assert stage.size == resolved.size
     whole = stage.render(stage.size.region, Run())
     assert np.isfinite(whole).all()
-    tile = Size(data.draw(st.integers(7, 60)), data.draw(st.integers(7, 60)))
+    tile = Size(
+        *(max(data.draw(st.integers(7, 60)), -(-side // MOST_TILES)) for side in (whole.shape[1], whole.shape[0]))
+    )
     worst = float(np.abs(whole - by_tiles(stage, tile)).max())
     for _ in range(3):
         region = data.draw(regions_of(stage.size))
@@ -68,7 +72,7 @@ def unlikeness(resolved: Plan, source: SampleStage, data: st.DataObject) -> floa
     return worst
 
 
-class TileIndependenceTest(TestCase):
+class Checking(TestCase):
     def check(self, steps: list[Step], bands: int, data: st.DataObject) -> None:
         size = Size(data.draw(st.integers(12, 70)), data.draw(st.integers(12, 70)))
         source = SampleStage(random_samples(size.height, size.width, bands, bits=16, seed=size.width))
@@ -76,6 +80,8 @@ class TileIndependenceTest(TestCase):
         allowed = max([step.tolerance for step in resolved.steps], default=0.0)
         self.assertLessEqual(unlikeness(resolved, source, data), allowed)
 
+
+class EveryStepTest(Checking):
     def test_every_kind_of_step_alone(self) -> None:
         for cls in step_classes():
 
@@ -87,6 +93,8 @@ class TileIndependenceTest(TestCase):
             with self.subTest(kind=cls.__name__):
                 alone()
 
+
+class TakesTest(Checking):
     @settings(max_examples=14, **SETTLED)
     @given(st.lists(Drawing().step(), min_size=1, max_size=4), st.sampled_from([1, 3, 4]), st.data())
     def test_takes_of_any_steps(self, steps: list[Step], bands: int, data: Any) -> None:
