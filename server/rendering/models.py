@@ -4,7 +4,7 @@ from django.db import models
 
 
 class RenderedFile(models.Model):
-    """How long one file took, from which the speed of the machines is learnt. The newest few are kept."""
+    """How long computing one file took, without writing it, from which the speed of the machines is learnt. The newest few are kept."""
 
     #: Floating-point operations its plan needed.
     work = models.FloatField()

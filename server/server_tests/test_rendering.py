@@ -22,21 +22,38 @@ class SpeedTest(ServerTestCase):
         self.assertGreater(seconds_for(WORK, 2_000_000), seconds_for(WORK, 1_000_000))
 
     def test_it_is_learnt_from_what_files_took(self) -> None:
-        learn(WORK, 40)
+        for _ in range(4):
+            learn(WORK, 0, 40)
         self.assertAlmostEqual(seconds_for(WORK, 0), 40, delta=1)
-        learn(WORK, 20)
-        self.assertAlmostEqual(seconds_for(WORK, 0), 30, delta=1)
+        self.assertAlmostEqual(seconds_for(2 * WORK, 0), 80, delta=2)
+
+    def test_one_that_was_made_in_a_bad_hour_says_little(self) -> None:
+        before = seconds_for(WORK, 0)
+        learn(WORK, 0, 30 * before)
+        self.assertEqual(seconds_for(WORK, 0), before)
+        for _ in range(5):
+            learn(WORK, 0, 40)
+        learned = seconds_for(WORK, 0)
+        learn(WORK, 0, 900)
+        self.assertAlmostEqual(seconds_for(WORK, 0), learned, delta=1)
+
+    def test_writing_is_no_computing(self) -> None:
+        for _ in range(4):
+            learn(WORK, 100_000_000, seconds_for(WORK, 100_000_000))
+        self.assertAlmostEqual(seconds_for(WORK, 1000), seconds_for(WORK, 0), delta=0.1)
+        self.assertGreater(seconds_for(WORK, 100_000_000), seconds_for(WORK, 0) + 20)
 
     def test_what_was_over_at_once_teaches_nothing(self) -> None:
         before = seconds_for(WORK, 0)
-        learn(WORK, 1)
+        learn(WORK, 0, 1)
+        learn(WORK, 100_000_000, 20)
         self.assertEqual((seconds_for(WORK, 0), RenderedFile.objects.count()), (before, 0))
 
     def test_only_the_newest_are_minded(self) -> None:
         for _ in range(10):
-            learn(WORK, 500)
+            learn(WORK, 0, 500)
         for _ in range(10):
-            learn(WORK, 50)
+            learn(WORK, 0, 50)
         self.assertEqual(RenderedFile.objects.count(), 10)
         self.assertAlmostEqual(seconds_for(WORK, 0), 50, delta=1)
 
