@@ -11,7 +11,7 @@ const wheelPauseMilliseconds = 90
 const foreverMilliseconds = 2 ** 31 - 1
 
 type Image = OpenSeadragon.TiledImage
-type TileJob = Job & { tile: OpenSeadragon.Tile & { tiledImage: Image } }
+type TileJob = Job & { tile: OpenSeadragon.Tile & { tiledImage: Image; bounds: OpenSeadragon.Rect } }
 interface Positioned {
   position: OpenSeadragon.Point
 }
@@ -111,7 +111,10 @@ export class OpenSeadragonSurface implements Surface {
     viewer.addHandler('pan', events.panned)
     viewer.addHandler('canvas-drag-end', events.dropped)
     viewer.addHandler('canvas-double-click', (event) => events.doubleClicked(placeOf(event)))
-    viewer.addHandler('update-viewport', events.drawing)
+    viewer.addHandler('update-viewport', () => {
+      events.drawing()
+      queueMicrotask(() => this.downloads.next())
+    })
     viewer.addHandler('update-level', (event) => {
       const { tiledImage, level, currenttime } = event as unknown as { tiledImage: Image } & Record<string, number>
       this.looked(tiledImage, level!, currenttime!)
@@ -132,9 +135,7 @@ export class OpenSeadragonSurface implements Surface {
   /** The viewer goes through the levels of an image, from the one that is looked at to coarser ones. */
   private looked(image: unknown, level: number, now: number) {
     const known = this.levels.get(image)
-    if (known && known.found === now && known.level >= level) return
-    this.levels.set(image, { level, found: now })
-    if (known?.level !== level) queueMicrotask(() => this.downloads.next())
+    if (!known || known.found !== now || known.level < level) this.levels.set(image, { level, found: now })
   }
 
   private turned(event: unknown) {
@@ -210,7 +211,7 @@ export class OpenSeadragonSurface implements Surface {
   }
 
   /**
-   * Tiles of the level that is looked at; of these, what is below everything and quick to be had comes first, then what is
+   * Tiles in view of the level that is looked at; of these, what is below everything and quick to be had comes first, then what is
    * near the pointer. The small picture of the whole, a viewer of its own, comes last.
    */
   private wantOf({ tile }: TileJob, look: number, moot: () => boolean): Want {
@@ -218,14 +219,18 @@ export class OpenSeadragonSurface implements Surface {
     const sheet = this.sheets.get(image)
     return {
       look,
-      timely: () => !sheet || moot() || this.levels.get(image)?.level === level,
+      timely: () => !sheet || moot() || (this.levels.get(image)?.level === level && this.inView(tile)),
       patience: () => {
         if (!sheet) return Infinity
-        const { x, y } = (tile as unknown as { bounds: OpenSeadragon.Rect }).bounds.getCenter()
+        const { x, y } = tile.bounds.getCenter()
         const near = this.pointed ?? this.middle
         return sheet.lasting ? -1 : Math.hypot(x - near.x, y - near.y)
       },
     }
+  }
+
+  private inView({ bounds }: TileJob['tile']): boolean {
+    return this.viewer.viewport.getBounds(true).intersection(bounds) !== null
   }
 
   /** Where the viewer gets a layer's tiles. */
