@@ -4,7 +4,7 @@ from django.db import models
 
 
 class RenderedFile(models.Model):
-    """How long computing one file took, without writing it, from which the speed of the machines is learnt. The newest few are kept."""
+    """How long computing one file took, without writing it: the speed of the machines is learnt from the newest few."""
 
     #: Floating-point operations its plan needed.
     work = models.FloatField()

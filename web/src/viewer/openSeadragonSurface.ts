@@ -211,8 +211,8 @@ export class OpenSeadragonSurface implements Surface {
   }
 
   /**
-   * Tiles in view of the level that is looked at; of these, what is below everything and quick to be had comes first, then what is
-   * near the pointer. The small picture of the whole, a viewer of its own, comes last.
+   * Tiles in view of the level that is looked at; of these, what is below everything and quick to be had comes first, then
+   * what is near the pointer. The small picture of the whole, a viewer of its own, comes last.
    */
   private wantOf({ tile }: TileJob, look: number, moot: () => boolean): Want {
     const { tiledImage: image, level } = tile
