@@ -56,6 +56,11 @@ python_packages() {
     "$program" -m venv .venv
   fi
   say "Installing Python packages of $requirements"
+  # Two builds of one library would overwrite each other's files.
+  if grep -q '^onnxruntime-openvino' "$requirements" && [ "$(uname -m)" = x86_64 ] &&
+    .venv/bin/python -m pip show --quiet onnxruntime >/dev/null 2>&1; then
+    .venv/bin/python -m pip uninstall --quiet --yes onnxruntime >>/tmp/kite-pip.log 2>&1
+  fi
   .venv/bin/python -m pip install --quiet --disable-pip-version-check \
     -r "$requirements" -c constraints.txt >/tmp/kite-pip.log 2>&1 ||
     { tail -n 20 /tmp/kite-pip.log >&2; say "The Python packages could not be installed."; exit 1; }

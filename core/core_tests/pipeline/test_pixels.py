@@ -3,6 +3,7 @@ from unittest import TestCase
 import numpy as np
 
 from core_tests.pictures import random_samples, smooth
+from kitecore.errors import Cancelled
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.luma import LUMA, luma
 from kitecore.pipeline.pixels import (
@@ -16,7 +17,7 @@ from kitecore.pipeline.pixels import (
 )
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import RepeatingStage, SampleStage
-from kitecore.pipeline.strips import render_strips, tile_for
+from kitecore.pipeline.strips import render_strips
 
 
 class SamplesTest(TestCase):
@@ -86,14 +87,7 @@ class StripsTest(TestCase):
         self.assertEqual(told, sorted(told))
         self.assertEqual(told[-1], 1)
 
-    def test_a_strip_of_a_very_wide_picture_is_low(self) -> None:
-        size = Size(2_000_000, 3000)
-        tile = tile_for(size, 4)
-        self.assertLessEqual(size.width * tile.height * 4, 64 * 1024 * 1024 * 8)
-        self.assertGreaterEqual(tile.height, 8)
-        self.assertEqual(tile_for(Size(10, 5), 3), Size(10, 5))
-
-    def test_nothing_is_rendered_before_it_is_asked_for(self) -> None:
+    def test_only_two_regions_are_under_way(self) -> None:
         asked: list[Region] = []
 
         class Watched(SampleStage):
@@ -101,10 +95,39 @@ class StripsTest(TestCase):
                 asked.append(region)
                 return super().render(region, run)
 
-        strips = render_strips(Watched(random_samples(2500, 8)), lambda part: to_samples(part, 8), Run())
+        strips = render_strips(
+            Watched(random_samples(70, 8)), lambda part: to_samples(part, 8), Run(), Size(8, 10)
+        )  # fmt: skip
         self.assertEqual(asked, [])
         next(strips)
-        self.assertEqual(len(asked), 1)
+        self.assertLessEqual(len(asked), 3)
+        self.assertEqual(len(list(strips)), 6)
+        self.assertEqual(asked, [Region(0, y, 8, 10) for y in range(0, 70, 10)])
+
+    def test_called_off_it_stops_at_once_and_nothing_goes_on(self) -> None:
+        class Endless(SampleStage):
+            def render(self, region: Region, run: Run) -> np.ndarray:
+                while True:
+                    run.check()
+
+        stop = iter([False, False])
+        strips = render_strips(
+            Endless(random_samples(70, 8)), lambda part: to_samples(part, 8), Run(lambda: next(stop, True))
+        )  # fmt: skip
+        with self.assertRaises(Cancelled):
+            next(strips)
+
+    def test_a_fault_in_a_region_is_a_fault_of_the_whole(self) -> None:
+        class Broken(SampleStage):
+            def render(self, region: Region, run: Run) -> np.ndarray:
+                if region.y:
+                    raise ValueError("broken")
+                return super().render(region, run)
+
+        strips = render_strips(Broken(random_samples(70, 8)), lambda part: to_samples(part, 8), Run(), Size(8, 10))
+        self.assertEqual(len(next(strips)), 10)
+        with self.assertRaisesRegex(ValueError, "broken"):
+            next(strips)
 
 
 class BeyondTheBordersTest(TestCase):

@@ -14,7 +14,7 @@ from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage, Stage
-from kitecore.pipeline.stage_cache import CELL, StageCache, blocks, cache_for_rendering
+from kitecore.pipeline.stage_cache import CELL, StageCache, blocks
 from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Repair, Sharpen
 from kitecore.steps.deblur import SoftBlur
 from kitecore.steps.enlarge import ByFactor
@@ -22,7 +22,8 @@ from kitecore.takes.plan import plan
 from kitecore.takes.render import result_stage
 from kitecore.takes.take import Take
 
-SIZE = Size(5 * CELL + 17, 3 * CELL + 40)
+SIDE = CELL.width
+SIZE = Size(5 * SIDE + 17, 3 * SIDE + 40)
 
 
 class CountingStage(SampleStage):
@@ -78,9 +79,9 @@ class KeptTest(TestCase):
         self.assertEqual(other.times.min(), 2)
 
     def test_it_stays_within_its_bound_and_the_longest_unused_goes(self) -> None:
-        kept = StageCache(4 * CELL * CELL * 3 * 4)
+        kept = StageCache(4 * SIDE * SIDE * 3 * 4)
         stage = self.kept(self.source, kept)
-        cells = [Region(column * CELL, 0, CELL, CELL) for column in range(5)]
+        cells = [Region(column * SIDE, 0, SIDE, SIDE) for column in range(5)]
         for cell in cells[:4]:
             stage.render(cell, Run())
         for cell in (cells[0], cells[4], cells[0], cells[1]):
@@ -95,7 +96,7 @@ class KeptTest(TestCase):
     def test_several_threads_compute_each_cell_once(self) -> None:
         source = SlowStage(self.samples)
         stage = self.kept(source, StageCache(10**9))
-        regions = [Region(x, 20, 3 * CELL, 2 * CELL) for x in (0, CELL, 2 * CELL, 30)]
+        regions = [Region(x, 20, 3 * SIDE, 2 * SIDE) for x in (0, SIDE, 2 * SIDE, 30)]
         results: dict[int, Pixels] = {}
         threads = [
             threading.Thread(target=lambda at=at: results.update({at: stage.render(regions[at], Run())}))
@@ -141,29 +142,15 @@ class KeptTest(TestCase):
         random = np.random.default_rng(2)
         for _ in range(50):
             cells = {(int(x), int(y)) for x, y in random.integers(0, 7, (int(random.integers(1, 40)), 2))}
-            longest = int(random.integers(1, 8))
+            longest = Size(int(random.integers(1, 8)), int(random.integers(1, 8)))
             parts = list(blocks(cells, longest))
-            self.assertLessEqual(max(max(part.width, part.height) for part in parts), longest)
+            self.assertLessEqual(max(part.width for part in parts), longest.width)
+            self.assertLessEqual(max(part.height for part in parts), longest.height)
             covered = Counter(
                 (x, y) for part in parts for x in range(part.x, part.right) for y in range(part.y, part.bottom)
             )
             self.assertEqual(covered, Counter(cells))
-        self.assertEqual(len(list(blocks(((x, y) for x in range(4) for y in range(3)), 4))), 1)
-
-
-class KeptForRenderingTest(TestCase):
-    def test_it_is_done_where_memory_is_enough_for_what_is_used_again(self) -> None:
-        source = CountingStage(random_samples(300, 900, 3))
-        for slow_steps, limit, times in ((1, 64 << 20, 1), (1, 1 << 20, 2), (0, 64 << 20, 2)):
-            source.times[:] = 0
-            stage = cache_for_rendering(source.size, slow_steps, limit)(source, "stage")
-            for x in range(0, 900 - 100, 100):
-                stage.render(Region(x, 0, 200, 300), Run())
-            self.assertEqual(source.times[150, 450], times)
-
-    def test_what_is_enlarged_is_not_kept(self) -> None:
-        stage = SampleStage(random_samples(40, 60, 3))
-        self.assertIs(cache_for_rendering(Size(30, 20), 2, 512 << 20)(stage, "stage"), stage)
+        self.assertEqual(len(list(blocks(((x, y) for x in range(4) for y in range(3)), Size(4, 4)))), 1)
 
 
 class KeptTakeTest(TestCase):

@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Iterator
 from pathlib import Path
 from typing import ClassVar
 
 import pyvips
 
+from kitecore.colour.conversion import interpretation
+from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import Format, OutputSpec
+from kitecore.delivery.stream import StripStream
+from kitecore.delivery.tiff import write_tiff
 from kitecore.errors import OutputError
+from kitecore.files import exif as exif_tags
+from kitecore.files.exif import Exif
+from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.pixels import Samples
 
-#: Classic TIFF offsets end at 4 GiB; leave room for what is not pixels.
-_CLASSIC_TIFF_BYTES = 4_000_000_000
 #: A progressive JPEG is held in memory as long as it is written.
 MOST_PROGRESSIVE_PIXELS = 120_000_000
 #: Finding the best codes of a JPEG holds the whole picture in memory.
@@ -31,8 +38,6 @@ class Encoder(ABC):
     flattens: bool = False
     #: Whether the format has a tag for pixels per inch.
     tags_ppi: ClassVar[bool] = True
-    #: Whether EXIF is put in by libvips; else it is added to the file afterwards.
-    exif_by_libvips: ClassVar[bool] = True
 
     def __init__(self, spec: OutputSpec) -> None:
         self.spec = spec
@@ -64,8 +69,11 @@ class Encoder(ABC):
         return int(size.pixels * bands * self.bits / 8 * self.share_of_raw())
 
     @abstractmethod
-    def save(self, image: pyvips.Image, path: Path) -> None:
-        """Write an image of 8 or 16 bits. Raises pyvips.Error."""
+    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
+        """Write a file whose pixels come as strips, each H×width×bands, from top to bottom.
+
+        Raises pyvips.Error or OSError, and what the strips raise.
+        """
 
     def inside(self) -> Encoder:
         """The encoder of the file that holds the pixels: this one, or that of what is laid on a page."""
@@ -77,23 +85,58 @@ class TiffEncoder(Encoder):
 
     format = "tiff"
     endings = (".tif", ".tiff")
-    exif_by_libvips = False
 
     def share_of_raw(self) -> float:
         return {"none": 1.0, "lzw": 0.85, "zip": 0.75}[self.spec.compression]
 
-    def save(self, image: pyvips.Image, path: Path) -> None:
-        raw_bytes = image.width * image.height * image.bands * self.bits // 8
-        image.tiffsave(
-            str(path),
-            compression={"none": "none", "lzw": "lzw", "zip": "deflate"}[self.spec.compression],
-            predictor="none" if self.spec.compression == "none" else "horizontal",
-            bigtiff=raw_bytes > _CLASSIC_TIFF_BYTES, resunit="inch",
-            tile=self.spec.tiled, tile_width=256, tile_height=256,
-        )  # fmt: skip
+    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
+        write_tiff(strips, raster, beside, path, self.spec.compression, self.spec.tiled)
+        if beside.exif:
+            exif_tags.add_to_tiff(path, beside.exif)
 
 
-class PngEncoder(Encoder):
+class _ByLibvips(Encoder):
+    """A format that libvips writes."""
+
+    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
+        stream = StripStream(strips, raster.size, raster.bands, raster.bits)
+        try:
+            image = stream.open().copy(interpretation=interpretation(raster.bands, raster.bits))
+            self.write(_with_metadata(image, beside), path)
+        except pyvips.Error as error:
+            raise stream.fault or error from error
+
+    @abstractmethod
+    def write(self, image: pyvips.Image, path: Path) -> None:
+        """Write an image that has all its metadata. Raises pyvips.Error."""
+
+
+def _with_metadata(image: pyvips.Image, beside: Beside) -> pyvips.Image:
+    per_millimetre = beside.ppi / MILLIMETRES_PER_INCH
+    image = image.copy(xres=per_millimetre, yres=per_millimetre)
+    if beside.exif:
+        _set_exif(image, beside.exif)
+    for name, blob in (
+        ("icc-profile-data", beside.profile), ("xmp-data", beside.xmp), ("iptc-data", beside.iptc),
+    ):  # fmt: skip
+        if blob is not None:
+            image.set_type(pyvips.GValue.blob_type, name, blob)
+    image.set_type(pyvips.GValue.gstr_type, "resolution-unit", "in")
+    return image
+
+
+def _set_exif(image: pyvips.Image, exif: Exif) -> None:
+    """Give an image EXIF the way libvips wants it: one field per tag, as it reads them from a JPEG."""
+    block = exif_tags.to_block(exif)
+    blank: bytes = pyvips.Image.black(1, 1).jpegsave_buffer(keep="none")
+    segment = b"\xff\xe1" + (len(block) + 2).to_bytes(2, "big") + block
+    read = pyvips.Image.jpegload_buffer(blank[:2] + segment + blank[2:])
+    for name in read.get_fields():
+        if name == "exif-data" or (name.startswith("exif-ifd") and not name.endswith(("Dimension", "Orientation"))):
+            image.set_type(read.get_typeof(name), name, read.get(name))
+
+
+class PngEncoder(_ByLibvips):
     """PNG, lossless."""
 
     format = "png"
@@ -102,11 +145,11 @@ class PngEncoder(Encoder):
     def share_of_raw(self) -> float:
         return 0.65
 
-    def save(self, image: pyvips.Image, path: Path) -> None:
+    def write(self, image: pyvips.Image, path: Path) -> None:
         image.pngsave(str(path), compression=6)
 
 
-class _LossyEncoder(Encoder):
+class _LossyEncoder(_ByLibvips):
     @property
     def bits(self) -> int:
         return 8
@@ -138,7 +181,7 @@ class JpegEncoder(_LossyEncoder):
                 f"A progressive JPEG of {size} px needs more memory than is kept for one file; deliver it not progressive."
             )
 
-    def save(self, image: pyvips.Image, path: Path) -> None:
+    def write(self, image: pyvips.Image, path: Path) -> None:
         image.jpegsave(
             str(path), Q=self.spec.quality,
             optimize_coding=image.width * image.height < _MOST_OPTIMISED_PIXELS,
@@ -161,7 +204,7 @@ class WebpEncoder(_LossyEncoder):
     def estimated_bytes(self, size: Size, bands: int) -> int:
         return int(size.pixels * bands * 0.5) if self.lossless else super().estimated_bytes(size, bands)
 
-    def save(self, image: pyvips.Image, path: Path) -> None:
+    def write(self, image: pyvips.Image, path: Path) -> None:
         image.webpsave(str(path), Q=self.spec.quality, lossless=self.spec.lossless, effort=4)
 
 
@@ -192,7 +235,7 @@ class PdfEncoder(Encoder):
     def estimated_bytes(self, size: Size, bands: int) -> int:
         return self.inside().estimated_bytes(size, bands)
 
-    def save(self, image: pyvips.Image, path: Path) -> None:
+    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
         raise NotImplementedError("a PDF is written around the file of its inside()")
 
 

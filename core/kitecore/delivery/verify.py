@@ -13,6 +13,7 @@ import pyvips
 from kitecore.errors import OutputError
 from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.meanwhile import used_meanwhile
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 
@@ -57,14 +58,7 @@ def check_written(path: Path, meant: Meant, run: Run, called: str | None = None)
     called = called or path.name
     try:
         image = pyvips.Image.new_from_file(str(path), access="sequential", fail_on="error")
-        found = PixelSum()
-        window = pyvips.Region.new(image)
-        for y in range(0, image.height, _ROWS):
-            run.check()
-            rows = min(_ROWS, image.height - y)
-            content = window.fetch(0, y, image.width, rows)
-            found.add(np.frombuffer(content, np.uint8))
-            run.progress((y + rows) / image.height)
+        found = used_meanwhile(_read(image, run), _sum_of, run)
     except pyvips.Error as error:
         raise _wrong(called, f"it cannot be read again ({str(error).strip().splitlines()[-1]})") from error
     for wrong, what in (
@@ -76,6 +70,22 @@ def check_written(path: Path, meant: Meant, run: Run, called: str | None = None)
     ):  # fmt: skip
         if wrong:
             raise _wrong(called, what)
+
+
+def _read(image: pyvips.Image, run: Run) -> Iterator[Samples]:
+    window = pyvips.Region.new(image)
+    for y in range(0, image.height, _ROWS):
+        run.check()
+        rows = min(_ROWS, image.height - y)
+        yield np.frombuffer(window.fetch(0, y, image.width, rows), np.uint8)
+        run.progress((y + rows) / image.height)
+
+
+def _sum_of(strips: Iterator[Samples]) -> PixelSum:
+    found = PixelSum()
+    for strip in strips:
+        found.add(strip)
+    return found
 
 
 def _profile(image: pyvips.Image) -> bytes | None:

@@ -5,40 +5,38 @@ from __future__ import annotations
 import errno
 import os
 import shutil
-from dataclasses import dataclass, replace
+from collections.abc import Iterator
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
 import pyvips
 
-from kitecore.colour.conversion import interpretation, to_profile
 from kitecore.colour.icc import profile_name, srgb_profile
-from kitecore.colour.spaces import grey_profile, profile_of
+from kitecore.colour.spaces import grey_profile
 from kitecore.delivery.encode import Encoder, encoder_for
+from kitecore.delivery.finish import Finish
 from kitecore.delivery.pdf import Page, write_pdf
+from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import OutputSpec
-from kitecore.delivery.stream import StripStream
 from kitecore.delivery.verify import Meant, PixelSum, check_written
 from kitecore.errors import NoSpace, OutputError
-from kitecore.files import exif as exif_tags
 from kitecore.files.exif import Exif
 from kitecore.files.source import Header, Source
 from kitecore.files.xmp import for_print, with_history, without_place
-from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pipeline.geometry import Size
-from kitecore.pipeline.pixels import has_alpha, to_samples
+from kitecore.pipeline.meanwhile import used_meanwhile
+from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
-from kitecore.pipeline.stage_cache import cache_for_rendering
 from kitecore.pipeline.strips import render_strips
 from kitecore.steps import history
 from kitecore.takes.plan import Plan
 from kitecore.takes.render import result_stage
+from kitecore.takes.whole import whole_render
 
 _SPARE_BYTES = 32 * 1024 * 1024
-#: Of what slow steps computed, while a file is rendered.
-_KEPT_BYTES = 256 * 1024 * 1024
 #: Of the time a delivery takes, for progress; the rest is reading back.
 _SHARE_OF_RENDERING = 0.97
 
@@ -50,19 +48,17 @@ def write_result(
 
     ``called`` is the name people know the file by, in sentences and as a PDF's title; the path's own unless given.
 
-    Pixels are rounded once: to the file's depth, or, where a profile conversion follows, to 16 bits before it.
-    Memory does not grow with the picture: strips are rendered while libvips encodes them.
+    Memory does not grow with the picture: strips are rendered while those before them are encoded.
 
     The finished file is read back before it gets its name: its size, depth, profile and ppi, and where its format is
-    lossless and nothing was converted, every sample.
+    lossless, every sample.
 
     Raises Cancelled, NoSpace, OutputError; then no file remains.
     """
     run, called = run or Run(), called or path.name
-    slow = sum(step.slow for step in plan.steps)
-    stage = result_stage(plan, source.stage(), cache=cache_for_rendering(plan.source, slow, _KEPT_BYTES))
-    face = spec.face_size(stage.size)
-    stage = resized(stage, face)
+    face = spec.face_size(plan.size)
+    whole = whole_render(plan, source.stage().bands, face)
+    stage = resized(result_stage(plan, source.stage(), cache=whole.cache), face)
     if spec.layout:
         stage = spec.layout.stage(stage, spec.ppi_for(source.header.ppi))
     encoder = encoder_for(spec)
@@ -80,7 +76,7 @@ def write_result(
             inside = encoder.inside()
             # A PDF is written around a file that holds its picture.
             encoded = finished if inside is encoder else finished.with_suffix(inside.endings[0])
-            profile = _written_and_checked(stage, encoded, header, inside, run, called)
+            profile = _written_and_checked(stage, whole.tile, encoded, header, inside, run, called)
             if encoded != finished:
                 xmp = header.xmp if spec.metadata else None
                 page = _page(encoded, face, stage.size, encoder, header, Path(called).stem, profile, xmp)
@@ -108,7 +104,7 @@ def _no_space(called: str) -> NoSpace:
 
 
 def _written_and_checked(
-    stage: Stage, path: Path, header: Header, encoder: Encoder, run: Run, called: str
+    stage: Stage, tile: Size, path: Path, header: Header, encoder: Encoder, run: Run, called: str
 ) -> bytes | None:
     """Encode a stage into ``path`` and read it back; gives the profile inside."""
     # The rest of the progress is for what follows the pixels.
@@ -116,97 +112,31 @@ def _written_and_checked(
     reading_back = Run(
         run.cancelled, lambda done: run.progress(_SHARE_OF_RENDERING + done * (0.999 - _SHARE_OF_RENDERING))
     )
-    conversion = Conversion.wanted_by(encoder.spec, header.profile, stage.bands)
-    bits = 16 if conversion.changes else encoder.bits
+    finish = Finish.wanted_by(encoder, header.profile, stage.bands)
+    raster = Raster(stage.size, finish.bands_of(stage.bands), encoder.bits)
+    profile, ppi = finish.profile_in_file(raster.bands), encoder.spec.ppi_for(header.ppi)
+    kept = header if encoder.spec.metadata else replace(header, exif=Exif(), xmp=None, iptc=None)
+    beside = Beside(profile, ppi, kept.exif, kept.xmp, kept.iptc)
     pixels = PixelSum()
-    strips = render_strips(stage, lambda region: to_samples(region, bits), watched)
-    stream = StripStream(pixels.passing(strips), stage.size, stage.bands, bits)
-    profile = _encode(stream, path, header, encoder, conversion, called)
-    flattened = encoder.flattens and has_alpha(stage.bands)
-    exact = encoder.lossless and not conversion.changes and not flattened
-    ppi = encoder.spec.ppi_for(header.ppi) if encoder.tags_ppi else None
-    _sync(path)
-    check_written(
-        path, Meant(stage.size, encoder.bits, ppi, profile, str(pixels) if exact else None), reading_back, called
-    )
-    return profile
+    strips = render_strips(stage, finish, watched, tile)
 
+    def encode(strips: Iterator[Samples]) -> None:
+        encoder.save(pixels.passing(strips) if encoder.lossless else strips, raster, beside, path)
 
-@dataclass(frozen=True)
-class Conversion:
-    """From the source's colour space to the one a file is to have."""
-
-    #: The profile it is to have; None keeps the source's.
-    wanted: bytes | None
-    #: Whether pixels change.
-    changes: bool
-
-    @staticmethod
-    def wanted_by(spec: OutputSpec, profile: bytes | None, bands: int) -> Conversion:
-        """What ``spec`` asks of pixels in ``profile``. What has no profile is sRGB; grey without one stays grey."""
-        if spec.profile == "keep":
-            return Conversion(None, changes=False)
-        wanted = srgb_profile() if spec.profile == "srgb" else profile_of(spec.profile)
-        changes = profile is not None or (spec.profile != "srgb" and bands > 2)
-        return Conversion(wanted, changes)
-
-
-def _encode(
-    stream: StripStream, path: Path, header: Header, encoder: Encoder, conversion: Conversion, called: str
-) -> bytes | None:
-    """Encode rendered strips as they come, with everything that travels beside the pixels; gives the profile inside."""
-    spec, profile = encoder.spec, header.profile
     try:
-        image = stream.open()
-        image = image.copy(interpretation=interpretation(image.bands, 8 if image.format == "uchar" else 16))
-        if conversion.wanted is not None:
-            if conversion.changes:
-                image = to_profile(
-                    image, profile, conversion.wanted, encoder.bits, spec.intent, spec.black_point
-                )  # fmt: skip
-            profile = conversion.wanted if image.bands > 2 else None
-        if encoder.flattens and has_alpha(image.bands):
-            image = image.flatten(background=255 if image.format == "uchar" else 65_535)
-        encoder.save(_with_metadata(image, profile, header, encoder), path)
-        if spec.metadata and header.exif and not encoder.exif_by_libvips:
-            exif_tags.add_to_tiff(path, header.exif)
-        return profile
+        used_meanwhile(strips, encode, run)
     except pyvips.Error as error:
-        if stream.fault is not None:
-            raise stream.fault from error
         reason = str(error).lower()
         if "space" in reason or "write" in reason or "too large" in reason:
             raise _no_space(called) from error
         raise OutputError(f"{called} could not be written ({str(error).strip().splitlines()[-1]}).") from error
-
-
-def _with_metadata(image: pyvips.Image, profile: bytes | None, header: Header, encoder: Encoder) -> pyvips.Image:
-    per_millimetre = encoder.spec.ppi_for(header.ppi) / MILLIMETRES_PER_INCH
-    image = image.copy(xres=per_millimetre, yres=per_millimetre)
-    for name in image.get_fields():
-        if name.startswith(("exif-", "icc-profile")):
-            image.remove(name)
-    blobs = {"icc-profile-data": profile}
-    if encoder.spec.metadata:
-        blobs |= {"xmp-data": header.xmp, "iptc-data": header.iptc}
-        if header.exif and encoder.exif_by_libvips:
-            _set_exif(image, header.exif)
-    for name, blob in blobs.items():
-        if blob is not None:
-            image.set_type(pyvips.GValue.blob_type, name, blob)
-    image.set_type(pyvips.GValue.gstr_type, "resolution-unit", "in")
-    return image
-
-
-def _set_exif(image: pyvips.Image, exif: Exif) -> None:
-    """Give an image EXIF the way libvips wants it: one field per tag, as it reads them from a JPEG."""
-    block = exif_tags.to_block(exif)
-    blank: bytes = pyvips.Image.black(1, 1).jpegsave_buffer(keep="none")
-    segment = b"\xff\xe1" + (len(block) + 2).to_bytes(2, "big") + block
-    read = pyvips.Image.jpegload_buffer(blank[:2] + segment + blank[2:])
-    for name in read.get_fields():
-        if name == "exif-data" or (name.startswith("exif-ifd") and not name.endswith(("Dimension", "Orientation"))):
-            image.set_type(read.get_typeof(name), name, read.get(name))
+    _sync(path)
+    meant = Meant(
+        stage.size, encoder.bits, ppi if encoder.tags_ppi else None, profile,
+        str(pixels) if encoder.lossless else None,
+    )  # fmt: skip
+    check_written(path, meant, reading_back, called)
+    return profile
 
 
 def _page(

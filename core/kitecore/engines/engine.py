@@ -6,11 +6,14 @@ import hashlib
 import threading
 from pathlib import Path
 
+import cv2
 import numpy as np
+import numpy.typing as npt
 import onnxruntime
+from onnxruntime.capi.onnxruntime_pybind11_state import EPFail, Fail, RuntimeException
 from pydantic import ValidationError
 
-from kitecore.engines.graph import pruned
+from kitecore.engines.graph import pruned, widest
 from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
 from kitecore.pipeline.luma import LUMA
@@ -26,6 +29,11 @@ PROVIDERS = (
     "CPUExecutionProvider",
 )
 
+#: Layers of the widest size that are held while a network runs, its input and result as arrays among them; measured.
+_LAYERS_AT_ONCE = 5
+#: Each network uses all processors: two at once are no sooner done, and need twice the memory.
+_RUNNING = threading.Lock()
+
 
 def provider() -> str:
     """The execution provider networks run on: ``KITE_PROVIDER`` if set, else the first of :data:`PROVIDERS` there is."""
@@ -39,12 +47,38 @@ def provider() -> str:
 
 
 def session_of(content: bytes) -> onnxruntime.InferenceSession:
-    """A network made ready to run on :func:`provider`."""
+    """A network made ready to run on :func:`provider`; on the plain processor, if that one cannot run it."""
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = settings().threads
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+    # Plans where to put what are made per shape, and regions have many: they only cost memory, two fifths of it.
+    options.enable_mem_pattern = False
     options.log_severity_level = 3
-    return onnxruntime.InferenceSession(content, options, providers=[provider()])
+    name = provider()
+    try:
+        return onnxruntime.InferenceSession(content, options, providers=[(name, _options_of(name))])
+    except (EPFail, Fail, RuntimeException):
+        if name == PROVIDERS[-1]:
+            raise
+        return onnxruntime.InferenceSession(content, options, providers=[PROVIDERS[-1]])
+
+
+def _options_of(provider_name: str) -> dict[str, str]:
+    if provider_name != "OpenVINOExecutionProvider":
+        return {}
+    # Else it computes in 16 bits where the processor can, and regions would differ from the whole.
+    exact = {"device_type": "CPU", "precision": "ACCURACY"}
+    return exact | ({"num_of_threads": str(settings().threads)} if settings().threads else {})
+
+
+def _planes_of(pixels: Pixels) -> npt.NDArray[np.float32]:
+    """1×C×H×W of H×W×C; several times as fast as numpy turns axes round."""
+    planes = np.empty((1, pixels.shape[2], *pixels.shape[:2]), np.float32)
+    if pixels.strides[:2] == (0, 0):
+        planes[0] = pixels[0, 0][:, None, None]
+    else:
+        cv2.split(np.ascontiguousarray(pixels, np.float32), list(planes[0]))
+    return planes
 
 
 class Engine:
@@ -59,6 +93,7 @@ class Engine:
         self._lock = threading.Lock()
         #: By factor.
         self._sessions: dict[int, onnxruntime.InferenceSession] = {}
+        self._bytes: dict[int, float] = {}
 
     @property
     def fingerprint(self) -> str:
@@ -89,6 +124,15 @@ class Engine:
         """Floating-point operations of the network per source pixel."""
         return self.manifest.network.operations_per_pixel[factor] if self.manifest.network else 0.0
 
+    def bytes_per_pixel(self, factor: int) -> float:
+        """About how much memory the network needs per source pixel while it runs; 0 for plain resampling."""
+        if self.manifest.network is None:
+            return 0.0
+        with self._lock:
+            if factor not in self._bytes:
+                self._bytes[factor] = _LAYERS_AT_ONCE * 4 * widest(self._content_for(factor))
+            return self._bytes[factor]
+
     def content(self) -> bytes:
         """The network's file, checked against its hash. Raises EngineError."""
         network = self.manifest.network
@@ -108,12 +152,15 @@ class Engine:
         """The part of the network that one of its factors needs, loaded. Raises EngineError."""
         with self._lock:
             if factor not in self._sessions:
-                content = self.content()
-                assert self.manifest.network is not None
-                if len(self.manifest.network.outputs) > 1:
-                    content = pruned(content, [self.manifest.network.outputs[factor]])
-                self._sessions[factor] = session_of(content)
+                self._sessions[factor] = session_of(self._content_for(factor))
             return self._sessions[factor]
+
+    def _content_for(self, factor: int) -> bytes:
+        """The part of the network that one of its factors needs."""
+        content = self.content()
+        assert self.manifest.network is not None
+        outputs = self.manifest.network.outputs
+        return pruned(content, [outputs[factor]]) if len(outputs) > 1 else content
 
     def enlarge(self, pixels: Pixels, factor: int) -> Pixels:
         """Run one head of an engine that enlarges.
@@ -167,11 +214,13 @@ class Engine:
         assert network is not None
         low, high = network.range
         scaled = (low, high) != (0.0, 1.0)
-        planes = np.ascontiguousarray(pictures.transpose(2, 0, 1)[None], np.float32)
+        planes = _planes_of(pictures)
         if scaled:
             planes = planes * np.float32(high - low) + np.float32(low)
         fed = {network.input: planes}
         if network.maps and maps is not None:
-            fed[network.maps] = np.ascontiguousarray(maps.transpose(2, 0, 1)[None], np.float32)
-        result: Pixels = session.run([network.outputs[factor]], fed)[0][0].transpose(1, 2, 0)
+            fed[network.maps] = _planes_of(maps)
+        with _RUNNING:
+            given = session.run([network.outputs[factor]], fed)[0][0]
+        result: Pixels = cv2.merge(list(given))
         return (result - np.float32(low)) / np.float32(high - low) if scaled else result

@@ -5,6 +5,7 @@ A runtime that is asked for one of several outputs may compute the others all th
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Iterator
 
 import onnx
@@ -37,3 +38,21 @@ def pruned(model: bytes, outputs: Iterable[str]) -> bytes:
         field.extend(held)
     content: bytes = proto.SerializeToString()
     return content
+
+
+def widest(model: bytes, side: int = 64) -> float:
+    """The most values per pixel of the first input that any node of a serialised model writes; 0 if shapes are not known.
+
+    ``side`` is that of the square it is tried with, in pixels; sides that a network takes must be able to be that.
+    """
+    proto = onnx.load_model_from_string(model)
+    for value in proto.graph.input:
+        for axis, dimension in enumerate(value.type.tensor_type.shape.dim):
+            if not dimension.dim_value:
+                dimension.dim_value = 1 if axis == 0 else side
+    shaped = onnx.shape_inference.infer_shapes(proto).graph
+    most = 0
+    for value in (*shaped.value_info, *shaped.output):
+        lengths = [dimension.dim_value for dimension in value.type.tensor_type.shape.dim]
+        most = max(most, math.prod(lengths)) if lengths else most
+    return most / side**2

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from abc import ABC, abstractmethod
 
+import cv2
 import numpy as np
 import numpy.typing as npt
 
@@ -34,7 +35,17 @@ class Stage(ABC):
         left, top = int(columns.min()), int(rows.min())
         needed = Region.between(left, top, int(columns.max()) + 1, int(rows.max()) + 1)
         pixels = self.render(needed, run)
-        return np.ascontiguousarray(pixels[rows - top][:, columns - left])
+        # Much quicker, where the picture is mirrored once at most.
+        above, below = needed.y - region.y, region.bottom - needed.bottom
+        before, after = needed.x - region.x, region.right - needed.right
+        if (
+            min(above, below, before, after) < 0
+            or max(above, below) >= needed.height
+            or max(before, after) >= needed.width
+        ):
+            return np.ascontiguousarray(pixels[rows - top][:, columns - left])
+        around = cv2.copyMakeBorder(pixels, above, below, before, after, cv2.BORDER_REFLECT_101)
+        return np.asarray(around, np.float32).reshape(region.height, region.width, self.bands)
 
 
 class SampleStage(Stage):

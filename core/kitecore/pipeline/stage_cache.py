@@ -14,12 +14,10 @@ from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 
-#: Side of the squares that stages are kept in while they are looked at, in pixels: small, so that little is computed
+#: Parts that stages are kept in while they are looked at, in pixels: small, so that little is computed
 #: beside what is seen.
-CELL = 64
-#: Sides of the squares while whole pictures are rendered, all of which is wanted.
-_LARGEST_CELL, _SMALLEST_CELL = 512, 128
-#: Longest side of what is computed at once, in pixels: what networks need meanwhile grows with it.
+CELL = Size(64, 64)
+#: Longest side of what is computed at once for those who look, in pixels: what networks need meanwhile grows with it.
 _LARGEST_BLOCK = 768
 
 #: Gives a stage that keeps what another one computes, by a name that says everything its pixels depend on.
@@ -31,23 +29,8 @@ def uncached(stage: Stage, name: str) -> Stage:
     return stage
 
 
-def cache_for_rendering(source: Size, slow_steps: int, limit: int) -> CacheStage:
-    """Keeps, within ``limit`` bytes, what steps before the enlarging compute while all of a picture is rendered once.
-
-    A region of the result is made of a small part of the source, beside which the surroundings of several networks in
-    a row are large; in squares as large as memory allows they are not. Stages larger than the ``source`` are not kept.
-    """
-    # Regions come row by row: two rows of squares are in use, and a third is begun.
-    bytes_per_line = max(1, slow_steps) * 3 * source.width * 4 * np.dtype(np.float32).itemsize
-    side = min(_LARGEST_CELL, limit // bytes_per_line // CELL * CELL)
-    if not slow_steps or side < _SMALLEST_CELL:
-        return uncached
-    cache = StageCache(limit, side).of("")
-    return lambda stage, name: cache(stage, name) if stage.size.pixels <= source.pixels else stage
-
-
 class Cell(NamedTuple):
-    """A square of a stage: the stage's name, and the square's column and row."""
+    """A part of a stage: the stage's name, and the part's column and row."""
 
     name: str
     column: int
@@ -57,13 +40,14 @@ class Cell(NamedTuple):
 class StageCache:
     """Cells of stages in memory, together at most ``limit`` bytes; least recently used first out.
 
-    ``side`` is that of the cells in pixels.
+    Stages are cut into cells of the size ``cell``; ``block`` is the longest side of what is computed at once, in pixels.
 
     Several threads may render stages that share cells: each cell is computed once, by whoever wants it first.
     """
 
-    def __init__(self, limit: int, side: int = CELL) -> None:
-        self.side = side
+    def __init__(self, limit: int, cell: Size = CELL, block: int = _LARGEST_BLOCK) -> None:
+        self.cell = cell
+        self.block = block
         self._limit = limit
         self._lock = threading.Lock()
         self._cells: OrderedDict[Cell, Pixels] = OrderedDict()
@@ -117,20 +101,19 @@ class CachedStage(Stage):
         self._cache = cache
 
     def render(self, region: Region, run: Run) -> Pixels:
-        side = self._cache.side
-        around = region.aligned(side)
+        wide, high = self._cache.cell.width, self._cache.cell.height
         pixels = np.empty((region.height, region.width, self.bands), np.float32)
         missing = {
             Cell(self._name, column, row)
-            for row in range(around.y // side, around.bottom // side)
-            for column in range(around.x // side, around.right // side)
+            for row in range(region.y // high, -(-region.bottom // high))
+            for column in range(region.x // wide, -(-region.right // wide))
         }
         while missing:
             cells, mine, others = self._cache.take(missing)
             if mine:
                 cells |= self._computed(mine, run)
             for cell, content in cells.items():
-                held = Region(cell.column * side, cell.row * side, content.shape[1], content.shape[0])
+                held = Region(cell.column * wide, cell.row * high, content.shape[1], content.shape[0])
                 if part := held.intersection(region):
                     pixels[part.slices(region)] = content[part.slices(held)]
             missing -= cells.keys()
@@ -141,23 +124,23 @@ class CachedStage(Stage):
 
     def _computed(self, claimed: set[Cell], run: Run) -> dict[Cell, Pixels]:
         computed: dict[Cell, Pixels] = {}
-        side = self._cache.side
+        wide, high = self._cache.cell.width, self._cache.cell.height
+        longest = Size(max(1, self._cache.block // wide), max(1, self._cache.block // high))
         try:
-            for block in blocks(((cell.column, cell.row) for cell in claimed), max(1, _LARGEST_BLOCK // side)):
-                right, bottom = min(block.right * side, self.size.width), min(block.bottom * side, self.size.height)
-                region = Region.between(block.x * side, block.y * side, right, bottom)
-                pixels = self._source.render(region, run)
+            for block in blocks(((cell.column, cell.row) for cell in claimed), longest):
+                right, bottom = min(block.right * wide, self.size.width), min(block.bottom * high, self.size.height)
+                pixels = self._source.render(Region.between(block.x * wide, block.y * high, right, bottom), run)
                 for part in grid(block.size, Size(1, 1)):
-                    left, top = part.x * side, part.y * side
+                    left, top = part.x * wide, part.y * high
                     cell = Cell(self._name, block.x + part.x, block.y + part.y)
-                    computed[cell] = pixels[top : top + side, left : left + side].copy()
+                    computed[cell] = pixels[top : top + high, left : left + wide].copy()
         finally:
             self._cache.give(computed, claimed)
         return computed
 
 
-def blocks(cells: Iterable[tuple[int, int]], longest: int) -> Iterator[Region]:
-    """Rectangles that cover (column, row) cells exactly, without overlap, each side at most ``longest`` cells.
+def blocks(cells: Iterable[tuple[int, int]], longest: Size) -> Iterator[Region]:
+    """Rectangles that cover (column, row) cells exactly, without overlap, each of at most ``longest`` cells.
 
     Few and large, since each is computed with its surroundings.
     """
@@ -165,9 +148,9 @@ def blocks(cells: Iterable[tuple[int, int]], longest: int) -> Iterator[Region]:
     while left:
         column, row = min(left, key=lambda cell: (cell[1], cell[0]))
         right, bottom = column + 1, row + 1
-        while right - column < longest and (right, row) in left:
+        while right - column < longest.width and (right, row) in left:
             right += 1
-        while bottom - row < longest and all((x, bottom) in left for x in range(column, right)):
+        while bottom - row < longest.height and all((x, bottom) in left for x in range(column, right)):
             bottom += 1
         left -= {(x, y) for x in range(column, right) for y in range(row, bottom)}
         yield Region.between(column, row, right, bottom)

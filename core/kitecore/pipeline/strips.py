@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor, wait
+from itertools import chain
+from threading import Event
 
 import numpy as np
 
@@ -11,35 +15,52 @@ from kitecore.pipeline.pixels import Pixels, Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 
-#: Regions of a full render: wide enough that what is computed twice at their edges is little.
+#: Regions of a full render where nothing is known of what they cost.
 TILE = Size(1536, 1024)
-_STRIP_SAMPLES = 64 * 1024 * 1024
+_LOOK_EVERY_SECONDS = 0.1
 
 
-def tile_for(size: Size, bands: int) -> Size:
-    """Regions for rendering a picture of ``size``, lower where a strip of them would hold more than 64 Mi samples."""
-    rows = max(64, _STRIP_SAMPLES // (size.width * bands))
-    return Size(min(TILE.width, size.width), min(TILE.height, rows, size.height))
+def render_strips(stage: Stage, finish: Callable[[Pixels], Samples], run: Run, tile: Size = TILE) -> Iterator[Samples]:
+    """Render everything top to bottom, as strips of full width, in regions of at most ``tile``.
 
-
-def render_strips(stage: Stage, finish: Callable[[Pixels], Samples], run: Run) -> Iterator[Samples]:
-    """Render everything top to bottom, as strips of full width.
-
-    ``finish`` turns the pixels of one region into what is kept (rounds them, say). A strip is rendered when it is
-    asked for. Progress and cancelling are minded between regions.
+    ``finish`` turns the pixels of one region into what is kept (rounds them, say). Regions are rendered by two threads,
+    so that the next one is begun while a network is busy with this one; ``run`` is asked and told in the caller's.
     """
-    tile = tile_for(stage.size, stage.bands)
-    done = 0
-    for rows in grid(stage.size, Size(stage.size.width, tile.height)):
-        strip: Samples | None = None
-        for part in grid(rows.size, Size(tile.width, rows.height)):
-            run.check()
-            region = Region(part.x, rows.y, part.width, rows.height)
-            samples = finish(stage.render(region, run))
-            if strip is None:
-                strip = np.empty((rows.height, rows.width, samples.shape[2]), samples.dtype)
-            strip[:, part.x : part.right] = samples
-            done += region.size.pixels
-            run.progress(done / stage.size.pixels)
-        assert strip is not None
-        yield strip
+    regions = grid(stage.size, Size(min(tile.width, stage.size.width), min(tile.height, stage.size.height)))
+    strip: Samples | None = None
+    for region, samples in _rendered(stage, finish, run, regions):
+        if strip is None:
+            strip = np.empty((region.height, stage.size.width, samples.shape[2]), samples.dtype)
+        strip[:, region.x : region.right] = samples
+        run.progress((region.y * stage.size.width + region.height * region.right) / stage.size.pixels)
+        if region.right == stage.size.width:
+            yield strip
+            # Whoever was given it may have let it go already.
+            strip = None
+
+
+def _rendered(
+    stage: Stage, finish: Callable[[Pixels], Samples], run: Run, regions: Iterator[Region]
+) -> Iterator[tuple[Region, Samples]]:
+    """Regions and what was made of them, in order; one more is under way at any time."""
+    over = Event()
+    threads = Run(over.is_set)
+
+    def rendered(region: Region) -> Samples:
+        return finish(stage.render(region, threads))
+
+    with ThreadPoolExecutor(2, thread_name_prefix="strips") as pool:
+        under_way: deque[tuple[Region, Future[Samples]]] = deque()
+        try:
+            for region in chain(regions, (None,)):
+                if region is not None:
+                    under_way.append((region, pool.submit(rendered, region)))
+                while len(under_way) > (0 if region is None else 1):
+                    first, future = under_way.popleft()
+                    while not wait([future], _LOOK_EVERY_SECONDS).done:
+                        run.check()
+                    run.check()
+                    yield first, future.result()
+                    del future
+        finally:
+            over.set()

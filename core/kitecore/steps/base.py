@@ -45,6 +45,30 @@ class EngineUse(NamedTuple):
             return self.name
 
 
+class NetworkRun(NamedTuple):
+    """A network that goes over the whole of a picture: an engine, which of its heads, and the picture's size."""
+
+    engine: Engine
+    factor: int
+    size: Size
+
+    @property
+    def reach(self) -> int:
+        return self.engine.reach
+
+    @property
+    def operations_per_pixel(self) -> float:
+        return self.engine.operations_per_pixel(self.factor)
+
+    @property
+    def operations(self) -> float:
+        return self.operations_per_pixel * self.size.pixels
+
+    @property
+    def bytes_per_pixel(self) -> float:
+        return self.engine.bytes_per_pixel(self.factor)
+
+
 @dataclass(frozen=True)
 class Framed:
     """The picture after its frame and before anything else.
@@ -134,8 +158,15 @@ class Step(BaseModel, ABC):
         networks = any(use.engine().manifest.network for use in self.engines_used())
         return NETWORK_ERROR if networks else PLAIN_ERROR
 
+    def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
+        """The networks that run for an input of ``size``, of a picture that was ``framed`` to that size.
+
+        Raises EngineError if an engine is not on the shelf.
+        """
+        return []
+
     def work(self, size: Size) -> float:
-        """Arithmetic needed for an input of ``size``, in floating-point operations; for estimates of time."""
+        """Arithmetic beside networks for an input of ``size``, in floating-point operations; for estimates of time."""
         return 50.0 * self.result_size(size).pixels
 
     def work_beside(self, size: Size, framed: Size) -> float:

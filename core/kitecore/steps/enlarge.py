@@ -17,7 +17,7 @@ from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.pixels import Pixels, has_alpha
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import RepeatingStage, ResampledStage, Stage
-from kitecore.steps.base import Belongs, EngineUse, Step
+from kitecore.steps.base import Belongs, EngineUse, NetworkRun, Step
 from kitecore.values import EngineId, Percent
 
 SMALLEST_FACTOR, LARGEST_FACTOR = 0.5, 8.0
@@ -175,12 +175,13 @@ class Enlarge(Step):
     def slow(self) -> bool:
         return self.engine != "plain" or self.blend is not None
 
-    def work(self, size: Size) -> float:
-        result = self.result_size(size)
+    def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
+        scale = self.result_size(size).width / size.width
         used = [use.engine() for use in self.engines_used()]
-        heads = [(engine, engine.head_for(result.width / size.width)) for engine in used]
-        resampling = 60.0 * result.pixels * len(used)
-        return resampling + sum(engine.operations_per_pixel(head) * size.pixels for engine, head in heads if head)
+        return [NetworkRun(engine, head, size) for engine in used if (head := engine.head_for(scale))]
+
+    def work(self, size: Size) -> float:
+        return 60.0 * self.result_size(size).pixels * len(self.engines_used())
 
     @classmethod
     def showing(cls, engine: str) -> Enlarge:

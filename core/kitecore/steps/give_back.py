@@ -9,7 +9,7 @@ from pydantic import Field, field_validator
 from kitecore.masks.mask import Mask
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.stage import Stage, resized
-from kitecore.steps.base import Belongs, EngineUse, Framed, Step, history
+from kitecore.steps.base import Belongs, EngineUse, Framed, NetworkRun, Step, history
 from kitecore.steps.composition import steps_beside
 
 if TYPE_CHECKING:
@@ -51,6 +51,14 @@ class GiveBack(Step):
     @property
     def slow(self) -> bool:
         return any(step.slow for step in self.steps if step.on)
+
+    def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
+        runs, own = [], framed
+        for step in self.steps:
+            if step.on:
+                runs += step.networks(own, framed)
+                own = step.result_size(own)
+        return runs
 
     def work_beside(self, size: Size, framed: Size) -> float:
         total, own = self.work(size), framed

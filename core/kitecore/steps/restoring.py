@@ -15,7 +15,7 @@ from kitecore.pipeline.luma import luma
 from kitecore.pipeline.pixels import Pixels, colours_of, has_alpha
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
-from kitecore.steps.base import Belongs, EngineUse, Framed, Step
+from kitecore.steps.base import Belongs, EngineUse, Framed, NetworkRun, Step
 from kitecore.values import EngineId
 
 
@@ -87,8 +87,11 @@ class Restoring(Step):
     def _entirely(self, source: Stage, full: Size) -> Stage:
         return _RestoredStage(source, self, self._engine(), source.size.width / full.width)
 
+    def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
+        return [] if self.idle() else [NetworkRun(self._engine(), 1, size)]
+
     def work(self, size: Size) -> float:
-        return 0.0 if self.idle() else self._engine().operations_per_pixel(1) * size.pixels
+        return 0.0
 
 
 class _SharedStage(Stage):

@@ -60,9 +60,19 @@ class Plan:
 
     @property
     def work(self) -> float:
-        """Floating-point operations of the whole render, for estimates of time."""
-        framed = self.framed.size
-        return sum(step.work_beside(size, framed) for step, size in zip(self.steps, self.sizes, strict=False))
+        """Floating-point operations of the whole render."""
+        return sum(self.works.values())
+
+    @property
+    def works(self) -> dict[str, float]:
+        """Floating-point operations of the whole render by the engine that does them ("" for none); for estimates of time."""
+        framed, works = self.framed.size, {"": 0.0}
+        for step, size in zip(self.steps, self.sizes, strict=False):
+            works[""] += step.work_beside(size, framed)
+            for run in step.networks(size, framed):
+                name = run.engine.manifest.id
+                works[name] = works.get(name, 0.0) + run.operations
+        return works
 
     @property
     def chain(self) -> str:

@@ -1,0 +1,39 @@
+"""What a file is made of: pixels of a known form, and what travels beside them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from kitecore.files.exif import Exif
+from kitecore.pipeline.geometry import Size
+
+
+@dataclass(frozen=True)
+class Raster:
+    """Samples of ``bits`` (8 or 16), row by row."""
+
+    size: Size
+    bands: int
+    bits: int
+
+    @property
+    def dtype(self) -> npt.DTypeLike:
+        return np.uint8 if self.bits == 8 else np.uint16
+
+    @property
+    def row_bytes(self) -> int:
+        return self.size.width * self.bands * self.bits // 8
+
+
+@dataclass(frozen=True)
+class Beside:
+    """The profile and the pixels per inch of a file, and its metadata."""
+
+    profile: bytes | None
+    ppi: float
+    exif: Exif
+    xmp: bytes | None
+    iptc: bytes | None

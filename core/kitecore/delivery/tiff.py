@@ -1,0 +1,110 @@
+"""TIFF files written from strips as they come, their parts compressed side by side."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Literal, TypeAlias
+
+import imagecodecs
+import numpy as np
+import tifffile
+
+from kitecore.delivery.raster import Beside, Raster
+from kitecore.pipeline.meanwhile import side_by_side
+from kitecore.pipeline.pixels import Samples, has_alpha
+
+Compression: TypeAlias = Literal["none", "lzw", "zip"]
+
+TILE_SIDE = 256
+#: Classic offsets end at 4 GiB; leave room for what is not pixels.
+_CLASSIC_BYTES = 4_000_000_000
+#: Of a strip, before it is compressed.
+_STRIP_BYTES = 1 << 19
+#: The fastest there is; on photographs of 16 bits the others are no smaller.
+_DEFLATE_LEVEL = 1
+_XMP_TAG, _IPTC_TAG = 700, 33723
+_BYTES, _LONGS = 1, 4
+
+
+def write_tiff(
+    strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path, compression: Compression, tiled: bool
+) -> None:
+    """Write ``strips``, each H×width×bands from top to bottom, however high; BigTIFF where the classic form is too small.
+
+    Raises OSError as the disk has it.
+    """
+    rows = TILE_SIDE if tiled else min(raster.size.height, max(1, _STRIP_BYTES // raster.row_bytes))
+    parts = _tiles(rechunked(strips, rows)) if tiled else rechunked(strips, rows)
+    big = raster.row_bytes * raster.size.height > _CLASSIC_BYTES
+    with tifffile.TiffWriter(path, bigtiff=big, byteorder="<") as file:
+        file.write(
+            side_by_side(_ENCODED[compression], parts, os.cpu_count() or 1),
+            shape=(raster.size.height, raster.size.width, raster.bands)[: 3 if raster.bands > 1 else 2],
+            dtype=raster.dtype, photometric="rgb" if raster.bands > 2 else "minisblack", planarconfig="contig",
+            extrasamples=["unassalpha"] if has_alpha(raster.bands) else None,
+            compression={"none": None, "lzw": "lzw", "zip": "adobe_deflate"}[compression],
+            predictor=None if compression == "none" else 2,
+            tile=(TILE_SIDE, TILE_SIDE) if tiled else None, rowsperstrip=None if tiled else rows,
+            resolution=(beside.ppi, beside.ppi), resolutionunit="inch", iccprofile=beside.profile,
+            extratags=_tags(beside), metadata=None, software=False,
+        )  # fmt: skip
+
+
+def _tags(beside: Beside) -> list[tuple[int, int, int, bytes, bool]]:
+    tags = []
+    if beside.xmp:
+        tags.append((_XMP_TAG, _BYTES, len(beside.xmp), beside.xmp, True))
+    if beside.iptc:
+        whole = beside.iptc + b"\0" * (-len(beside.iptc) % 4)
+        tags.append((_IPTC_TAG, _LONGS, len(whole) // 4, whole, True))
+    return tags
+
+
+def rechunked(strips: Iterator[Samples], rows: int) -> Iterator[Samples]:
+    """The same rows, in strips of ``rows``, the last one of what is left.
+
+    >>> [len(strip) for strip in rechunked(iter([np.zeros((5, 1, 1)), np.zeros((4, 1, 1))]), 4)]
+    [4, 4, 1]
+    """
+    left: Samples | None = None
+    for strip in strips:
+        whole = strip if left is None else np.concatenate([left, strip])
+        end = len(whole) // rows * rows
+        for top in range(0, end, rows):
+            yield whole[top : top + rows]
+        left = whole[end:].copy() if end < len(whole) else None
+        del strip, whole
+    if left is not None:
+        yield left
+
+
+def _tiles(rows: Iterator[Samples]) -> Iterator[Samples]:
+    """Tiles of rows as high as a tile; what reaches beyond the picture repeats its edge, which compresses best."""
+    for row in rows:
+        right, below = -row.shape[1] % TILE_SIDE, TILE_SIDE - len(row)
+        padded = np.pad(row, ((0, below), (0, right), (0, 0)), mode="edge") if right or below else row
+        for left in range(0, padded.shape[1], TILE_SIDE):
+            yield padded[:, left : left + TILE_SIDE]
+
+
+def _differences(samples: Samples) -> Samples:
+    return np.asarray(imagecodecs.delta_encode(np.ascontiguousarray(samples), axis=1))
+
+
+def _little_endian(samples: Samples) -> bytes:
+    return np.ascontiguousarray(samples, samples.dtype.newbyteorder("<")).tobytes()
+
+
+def _packed_by_lzw(samples: Samples) -> bytes:
+    return bytes(imagecodecs.lzw_encode(_little_endian(_differences(samples))))
+
+
+def _deflated(samples: Samples) -> bytes:
+    return bytes(imagecodecs.deflate_encode(_little_endian(_differences(samples)), level=_DEFLATE_LEVEL))
+
+
+_ENCODED: dict[Compression, Callable[[Samples], bytes]] = {
+    "none": _little_endian, "lzw": _packed_by_lzw, "zip": _deflated,
+}  # fmt: skip

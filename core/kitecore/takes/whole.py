@@ -1,0 +1,146 @@
+"""How all of a result is rendered: in regions as large as memory allows.
+
+What lies around a region is computed again for the next one: the larger regions are, the less that is.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import count
+
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.stage import Stage
+from kitecore.pipeline.stage_cache import CacheStage, StageCache, uncached
+from kitecore.steps.base import NetworkRun
+from kitecore.takes.plan import Plan
+
+#: For everything that grows with the regions; what a process needs besides is not in it.
+WORKING_BYTES = 900_000_000
+#: Of that, for what networks have computed that others go on from.
+_SHARE_KEPT = 0.3
+_SMALLEST = 64
+_FLOAT_BYTES = 4
+#: A region is held in so many versions while steps without a network are done, and while one waits for a network.
+_COPIES = 5
+#: A strip is rendered while the one before it is encoded, in 16 bits at most.
+_STRIPS, _SAMPLE_BYTES = 2, 2
+#: Steps without a network look about so far and take about so many operations, in pixels of the result.
+_PLAIN_REACH, _PLAIN_OPERATIONS = 32, 600.0
+_MOST_PARTS = 64
+_HIGHEST_STRIP = 4096
+
+
+@dataclass(frozen=True)
+class WholeRender:
+    """The regions in which a result is rendered from top to bottom, and what is kept meanwhile."""
+
+    #: Of the result at the size it is rendered at.
+    tile: Size
+    #: Given to :func:`~kitecore.takes.render.result_stage`.
+    cache: CacheStage
+
+
+@dataclass(frozen=True)
+class _Network:
+    """A network on its way through a picture: how far it looks, and whether what it computes is kept."""
+
+    run: NetworkRun
+    #: Pixels of its input beside a region: its own reach, and that of networks after it, as far as nothing is kept between.
+    reach: float
+    kept: bool
+
+
+def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES) -> WholeRender:
+    """How to render ``plan`` at ``size`` (usually its own) in about ``limit`` bytes.
+
+    Of several networks in a row at the size of the source, all but the last one's results are kept in large cells until
+    the strips that need them have been made.
+    """
+    networks = list(_networks(plan))
+    kept = [network for network in networks if network.kept]
+    cell, kept_bytes = _best_cell(kept, plan.source, bands, limit) if kept else (None, 0)
+    layouts = [_Layout(networks, bands, size, tile, kept_bytes) for tile in _parts(size)]
+    fitting = [layout for layout in layouts if layout.bytes <= limit]
+    best = min(fitting, key=lambda one: one.work) if fitting else min(layouts, key=lambda one: one.bytes)
+    return WholeRender(best.tile, _keeping(plan, cell, kept_bytes) if cell else uncached)
+
+
+def _parts(size: Size) -> Iterator[Size]:
+    """Sizes of regions that cut a picture into equal parts."""
+    for rows in range(max(1, -(-size.height // _HIGHEST_STRIP)), _MOST_PARTS + 1):
+        for columns in range(1, _MOST_PARTS + 1):
+            part = Size(-(-size.width // columns), -(-size.height // rows))
+            if min(part.width, part.height) >= min(_SMALLEST, size.width, size.height):
+                yield part
+    # Of very large pictures, and for machines that have very little.
+    yield Size(min(size.width, 4 * _SMALLEST), min(size.height, _SMALLEST))
+
+
+def _best_cell(kept: list[_Network], source: Size, bands: int, limit: int) -> tuple[Size, int]:
+    """The cells in which what networks compute is kept, and the bytes for two rows of them and the row begun."""
+
+    def bytes_kept(cell: Size) -> int:
+        return 3 * len(kept) * source.width * cell.height * bands * _FLOAT_BYTES
+
+    def area(cell: Size, network: _Network) -> float:
+        return (cell.width + 2 * network.run.reach) * (cell.height + 2 * network.run.reach)
+
+    def work(cell: Size) -> float:
+        return sum(area(cell, one) * one.run.operations_per_pixel for one in kept) / cell.pixels
+
+    def fits(cell: Size) -> bool:
+        working = max(area(cell, one) * one.run.bytes_per_pixel for one in kept)
+        return bytes_kept(cell) <= _SHARE_KEPT * limit and working + bytes_kept(cell) <= 0.8 * limit
+
+    cells = list(_parts(source))
+    cell = min(filter(fits, cells), key=work, default=min(cells, key=lambda cell: cell.height))
+    return cell, bytes_kept(cell)
+
+
+def _networks(plan: Plan) -> Iterator[_Network]:
+    """The networks that a plan runs, the last one first."""
+    beyond, later, framed = 0.0, False, plan.framed.size
+    for step, size in reversed(list(zip(plan.steps, plan.sizes[:-1], strict=True))):
+        runs = step.networks(size, framed)
+        kept = later and size.pixels <= plan.source.pixels and step.result_size(size) == size
+        beyond = 0.0 if kept else beyond
+        furthest = 0.0
+        for run in runs:
+            share = run.size.width / plan.size.width
+            yield _Network(run, run.reach + beyond * share, kept)
+            furthest = max(furthest, run.reach / share)
+        beyond += furthest
+        later = later or bool(runs)
+
+
+class _Layout:
+    """What rendering costs in regions of one size: floating-point operations, and bytes at once."""
+
+    def __init__(self, networks: list[_Network], bands: int, size: Size, tile: Size, kept: int) -> None:
+        self.tile = tile
+        count = math.ceil(size.width / tile.width) * math.ceil(size.height / tile.height)
+        around = (tile.width + 2 * _PLAIN_REACH) * (tile.height + 2 * _PLAIN_REACH)
+        self.work, working = count * around * _PLAIN_OPERATIONS, 0.0
+        for network in networks:
+            if network.kept:
+                continue
+            across, down = network.run.size.width / size.width, network.run.size.height / size.height
+            area = (tile.width * across + 2 * network.reach) * (tile.height * down + 2 * network.reach)
+            self.work += count * area * network.run.operations_per_pixel
+            working = max(working, area * network.run.bytes_per_pixel)
+        strips = _STRIPS * size.width * min(tile.height, size.height) * bands * _SAMPLE_BYTES
+        self.bytes = working + strips + kept + around * bands * _FLOAT_BYTES * _COPIES
+
+
+def _keeping(plan: Plan, cell: Size, limit: int) -> CacheStage:
+    """Keeps what slow steps make at up to the size of the source, but for the last one: nothing slow is made of that."""
+    slow = sum(step.slow for step in plan.steps)
+    cache, asked = StageCache(limit, cell, max(cell.width, cell.height)).of(""), count(1)
+
+    def keep(stage: Stage, name: str) -> Stage:
+        last = next(asked) >= slow
+        return stage if last or stage.size.pixels > plan.source.pixels else cache(stage, name)
+
+    return keep
