@@ -79,7 +79,7 @@ class _Batch:
         return Planned(
             picture_id=picture.id, picture_name=picture.name, width=size.width, height=size.height,
             bytes=encoder.estimated_bytes(size, picture.bands),
-            seconds=seconds_for(resolved.work, resolved.size.pixels),
+            seconds=seconds_for(resolved),
         )  # fmt: skip
 
     def ordered(self, picture: Picture, batch: Batch) -> Planned:

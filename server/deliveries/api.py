@@ -52,7 +52,7 @@ def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> 
         bytes=encoder.estimated_bytes(size, take.picture.bands),
         width=size.width,
         height=size.height,
-        seconds=seconds_for(resolved.work, resolved.size.pixels),
+        seconds=seconds_for(resolved),
         bits=encoder.bits,
     )
 

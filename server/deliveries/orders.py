@@ -71,7 +71,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.
                     job=job, picture=take.picture, take_name=take.name, name=free_name(job, wanted, spec.format),
                     steps=take.state.steps if take.state else [], spec=spec.model_dump(mode="json"),
                     width=size.width, height=size.height, work=resolved.work,
-                    expected_seconds=seconds_for(resolved.work, resolved.size.pixels), position=last_position(),
+                    expected_seconds=seconds_for(resolved), position=last_position(),
                     batch_id=batch_id,
                 )  # fmt: skip
                 enqueue(delivery)

@@ -137,7 +137,7 @@ def _make(delivery: Delivery) -> None:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
     seconds = time.monotonic() - started
     _end(delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest, seconds=seconds)
-    _patiently(lambda: learn(delivery.work, delivery.width * delivery.height, seconds))
+    _patiently(lambda: learn(resolved, seconds))
 
 
 @app.task(name="deliver", queue="deliveries")

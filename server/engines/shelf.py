@@ -12,6 +12,7 @@ from common.errors import Refused
 from engines.models import EngineSpeed
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
+from rendering.speed import note
 
 #: Pixels a side of the region whose time is taken, and how often; the best counts.
 _SIDE, _TIMES = 256, 3
@@ -69,5 +70,6 @@ def measured_speed(engine: Engine) -> float:
             engine.restore(picture, maps)
         best = min(best, time.perf_counter() - began)
     speed = _SIDE * _SIDE / best
+    note(manifest.id, speed * engine.operations_per_pixel(factor))
     EngineSpeed.objects.update_or_create(key=_key(engine), defaults={"source_pixels": speed})
     return speed

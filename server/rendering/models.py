@@ -3,16 +3,17 @@ from __future__ import annotations
 from django.db import models
 
 
-class RenderedFile(models.Model):
-    """How long computing one file took, without writing it: the speed of the machines is learnt from the newest few."""
+class EngineRate(models.Model):
+    """How fast an engine ran on a machine, while a file was made or when it was measured."""
 
-    #: Floating-point operations its plan needed.
-    work = models.FloatField()
-    seconds = models.FloatField()
-    finished = models.DateTimeField(auto_now_add=True)
+    machine = models.CharField(max_length=120)
+    engine = models.CharField(max_length=120)
+    #: Floating-point operations per second, as its manifest counts them.
+    rate = models.FloatField()
+    noted = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = ["-finished"]
+        ordering = ["-noted", "-id"]
 
     def __str__(self) -> str:
-        return f"{self.work:.3g} operations in {self.seconds:.1f} s"
+        return f"{self.engine} on {self.machine}: {self.rate / 1e9:.1f} GFLOP/s"

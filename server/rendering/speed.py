@@ -1,40 +1,83 @@
-"""How fast this machine works, learnt from the files it has made."""
+"""How fast machines work: learnt for each engine on each, from the files it has made and from the shelf's measurements."""
 
 from __future__ import annotations
 
+import platform
+from collections.abc import Mapping
 from statistics import median
 
-from rendering.models import RenderedFile
+from kitecore.takes.plan import Plan
+from rendering.models import EngineRate
 
-#: Operations per second, as two cores of a server processor have them; counts as two files until others have told more,
-#: so that one that was made while the machine had other work says little.
-_SUPPOSED = 60e9
-_SUPPOSITIONS = 2
-#: Encoding, writing, hashing and reading back, per output pixel of a 16-bit TIFF.
-_WRITING_SECONDS = 4e-7
+#: Operations per second of a network, and of all else, as two cores of a server processor have them; each counts until
+#: something is known of the machine.
+_SUPPOSED, _SUPPOSED_PLAIN = 120e9, 3e9
+#: Encoding what was rendered last and reading everything back, per output pixel of a 16-bit TIFF.
+_WRITING_SECONDS = 5e-8
 _OVERHEAD_SECONDS = 0.4
-_LEARNT_FROM = 10
+#: The newest so many of each engine on each machine are kept, and their middle counts: a file that was made while the
+#: machine had other work says little.
+_LEARNT_FROM = 9
 #: Shorter ones say more about overhead than about speed.
-_TOO_SHORT_SECONDS = 1.5
+_TOO_SHORT_SECONDS = 1.0
+#: Nobody becomes so much faster or slower at once.
+_MOST_SURPRISE = 3.0
+#: An engine that does less of the work than this says nothing of itself.
+_LEAST_SHARE = 0.1
 
 
-def learn(work: float, pixels: int, seconds: float) -> None:
-    """Take into account that a file of ``work`` floating-point operations and ``pixels`` took so long."""
-    computing = seconds - _beside(pixels)
-    if computing <= _TOO_SHORT_SECONDS:
+def machine() -> str:
+    """The name of the machine this runs on."""
+    return platform.node()[:120]
+
+
+def note(engine: str, rate: float) -> None:
+    """Keep that an engine ran at ``rate`` floating-point operations per second on this machine."""
+    EngineRate.objects.create(machine=machine(), engine=engine, rate=rate)
+    known = EngineRate.objects.filter(machine=machine(), engine=engine)
+    known.exclude(pk__in=list(known.values_list("pk", flat=True)[:_LEARNT_FROM])).delete()
+
+
+def learn(plan: Plan, seconds: float) -> None:
+    """Take into account that a file of a plan took so long on this machine, written and read back.
+
+    Where several engines ran, each is taken to have been as much faster or slower than thought as the whole was.
+    """
+    known = _rates(machine())
+    expected = _parts(plan.works, known)
+    computing, thought = seconds - _beside(plan.size.pixels), sum(expected.values())
+    if computing <= _TOO_SHORT_SECONDS or thought <= 0:
         return
-    RenderedFile.objects.create(work=work, seconds=computing)
-    newest = RenderedFile.objects.values_list("pk", flat=True)[:_LEARNT_FROM]
-    RenderedFile.objects.exclude(pk__in=list(newest)).delete()
+    faster = min(_MOST_SURPRISE, max(1 / _MOST_SURPRISE, thought / computing))
+    for engine, part in expected.items():
+        if engine and part > _LEAST_SHARE * thought:
+            note(engine, plan.works[engine] / part * faster)
 
 
-def seconds_for(work: float, pixels: int) -> float:
-    """Seconds a render of ``work`` floating-point operations into a file of ``pixels`` will take, about."""
-    learnt = [work / seconds for work, seconds in RenderedFile.objects.values_list("work", "seconds")[:_LEARNT_FROM]]
-    suppositions = [_SUPPOSED] * max(0, _SUPPOSITIONS - max(0, len(learnt) - _SUPPOSITIONS))
-    return round(_beside(pixels) + work / median(learnt + suppositions), 2)
+def seconds_for(plan: Plan) -> float:
+    """Seconds that making a file of a plan will take, about, on the machine that has last made one."""
+    newest = EngineRate.objects.first()
+    known = _rates(newest.machine) if newest else {}
+    return round(_beside(plan.size.pixels) + sum(_parts(plan.works, known).values()), 2)
+
+
+def _rates(machine_name: str) -> dict[str, float]:
+    """Operations per second of the engines that are known on a machine."""
+    found: dict[str, list[float]] = {}
+    for engine, rate in EngineRate.objects.filter(machine=machine_name).values_list("engine", "rate"):
+        found.setdefault(engine, []).append(rate)
+    return {engine: median(rates) for engine, rates in found.items()}
+
+
+def _parts(works: Mapping[str, float], known: Mapping[str, float]) -> dict[str, float]:
+    """Seconds of each engine; one that is not known is taken to be as fast as those that are."""
+    usual = median(known.values()) if known else _SUPPOSED
+    return {
+        engine: work / (known.get(engine, usual) if engine else _SUPPOSED_PLAIN)
+        for engine, work in works.items()
+    }  # fmt: skip
 
 
 def _beside(pixels: int) -> float:
-    """Seconds that no network takes."""
+    """Seconds in which nothing is computed."""
     return _OVERHEAD_SECONDS + pixels * _WRITING_SECONDS

@@ -3,59 +3,82 @@ from unittest.mock import patch
 
 import numpy as np
 
-from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
+from kitecore.steps import Denoise, Enlarge, Step
+from kitecore.steps.enlarge import ByFactor
+from kitecore.takes.plan import Plan, plan_of_steps
 from pictures.models import Picture
-from rendering.models import RenderedFile
+from rendering.models import EngineRate
 from rendering.regions import opened
 from rendering.sources import Sources
-from rendering.speed import learn, seconds_for
+from rendering.speed import learn, note, seconds_for
 from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
 
-WORK = 1e12
+
+def planned(*steps: Step, width: int = 3000) -> Plan:
+    return plan_of_steps(steps, Size(width, 2000))
+
+
+TWICE = Enlarge(target=ByFactor(factor=2))
 
 
 class SpeedTest(ServerTestCase):
+    def learnt(self, plan: Plan, *seconds: float) -> float:
+        for each in seconds:
+            learn(plan, each)
+        return seconds_for(plan)
+
     def test_until_a_file_was_made_it_is_supposed(self) -> None:
-        self.assertGreater(seconds_for(WORK, 1_000_000), 1)
-        self.assertGreater(seconds_for(2 * WORK, 1_000_000), seconds_for(WORK, 1_000_000))
-        self.assertGreater(seconds_for(WORK, 2_000_000), seconds_for(WORK, 1_000_000))
+        self.assertLess(seconds_for(planned()), 3)
+        self.assertGreater(seconds_for(planned(TWICE)), 5)
+        self.assertGreater(seconds_for(planned(Denoise(), TWICE)), seconds_for(planned(TWICE)))
+        self.assertGreater(seconds_for(planned(TWICE, width=6000)), 1.8 * seconds_for(planned(TWICE)))
 
     def test_it_is_learnt_from_what_files_took(self) -> None:
-        for _ in range(4):
-            learn(WORK, 0, 40)
-        self.assertAlmostEqual(seconds_for(WORK, 0), 40, delta=1)
-        self.assertAlmostEqual(seconds_for(2 * WORK, 0), 80, delta=2)
+        self.assertAlmostEqual(self.learnt(planned(TWICE), *[70] * 3), 70, delta=2)
+        self.assertAlmostEqual(seconds_for(planned(TWICE, width=6000)), 140, delta=5)
+
+    def test_each_engine_has_its_own_speed(self) -> None:
+        self.learnt(planned(TWICE), *[80] * 3)
+        self.learnt(planned(Denoise()), *[10] * 3)
+        self.assertAlmostEqual(seconds_for(planned(TWICE)), 80, delta=2)
+        self.assertAlmostEqual(seconds_for(planned(Denoise())), 10, delta=1)
+        self.assertAlmostEqual(seconds_for(planned(Denoise(), TWICE)), 90, delta=3)
 
     def test_one_that_was_made_in_a_bad_hour_says_little(self) -> None:
-        before = seconds_for(WORK, 0)
-        learn(WORK, 0, 30 * before)
-        self.assertEqual(seconds_for(WORK, 0), before)
-        for _ in range(5):
-            learn(WORK, 0, 40)
-        learned = seconds_for(WORK, 0)
-        learn(WORK, 0, 900)
-        self.assertAlmostEqual(seconds_for(WORK, 0), learned, delta=1)
+        before = seconds_for(planned(TWICE))
+        self.assertLess(self.learnt(planned(TWICE), 30 * before), 4 * before)
+        learned = self.learnt(planned(TWICE), *[40] * 5)
+        self.assertAlmostEqual(self.learnt(planned(TWICE), 900), learned, delta=1)
 
-    def test_writing_is_no_computing(self) -> None:
-        for _ in range(4):
-            learn(WORK, 100_000_000, seconds_for(WORK, 100_000_000))
-        self.assertAlmostEqual(seconds_for(WORK, 1000), seconds_for(WORK, 0), delta=0.1)
-        self.assertGreater(seconds_for(WORK, 100_000_000), seconds_for(WORK, 0) + 20)
+    def test_what_the_shelf_measures_counts(self) -> None:
+        plan = planned(TWICE)
+        note("faithful", plan.works["faithful"] / 33)
+        self.assertAlmostEqual(seconds_for(plan), 33, delta=3)
+
+    def test_other_engines_are_taken_to_be_as_fast_as_those_that_are_known(self) -> None:
+        self.learnt(planned(TWICE), *[80] * 3)
+        fast = seconds_for(planned(Denoise()))
+        self.learnt(planned(TWICE), *[160] * 9)
+        self.assertAlmostEqual(seconds_for(planned(Denoise())), 2 * fast, delta=2)
+
+    def test_every_machine_is_known_for_itself_and_the_one_at_work_is_asked(self) -> None:
+        mine = self.learnt(planned(TWICE), *[30] * 3)
+        with patch("rendering.speed.platform.node", return_value="slow"):
+            self.assertAlmostEqual(self.learnt(planned(TWICE), *[90] * 3), 90, delta=2)
+        self.assertAlmostEqual(self.learnt(planned(TWICE), 30), mine, delta=1)
 
     def test_what_was_over_at_once_teaches_nothing(self) -> None:
-        before = seconds_for(WORK, 0)
-        learn(WORK, 0, 1)
-        learn(WORK, 100_000_000, 20)
-        self.assertEqual((seconds_for(WORK, 0), RenderedFile.objects.count()), (before, 0))
+        before = seconds_for(planned(TWICE))
+        self.assertEqual(self.learnt(planned(TWICE), 1), before)
+        learn(planned(), 60)
+        self.assertFalse(EngineRate.objects.exists())
 
     def test_only_the_newest_are_minded(self) -> None:
-        for _ in range(10):
-            learn(WORK, 0, 500)
-        for _ in range(10):
-            learn(WORK, 0, 50)
-        self.assertEqual(RenderedFile.objects.count(), 10)
-        self.assertAlmostEqual(seconds_for(WORK, 0), 50, delta=1)
+        self.learnt(planned(TWICE), *[60] * 10)
+        self.assertAlmostEqual(self.learnt(planned(TWICE), *[30] * 10), 30, delta=1)
+        self.assertEqual(EngineRate.objects.count(), 9)
 
 
 class SourcesTest(CommittedTestCase):

@@ -111,7 +111,7 @@ def _plan(take: Take) -> dict[str, Any]:
         "framed_chain": framed.chain,
         "plain_chain": resolved.plain.chain,
         "to_source": [float(value) for value in resolved.affine_to_source().ravel()],
-        "seconds": seconds_for(resolved.work, resolved.size.pixels),
+        "seconds": seconds_for(resolved),
     }
 
 
