@@ -16,17 +16,18 @@ import numpy as np
 import pyvips
 
 from kitecore.colour.screen import screen_png
-from kitecore.engines import engine_named
+from kitecore.delivery.spec import OutputSpec
+from kitecore.delivery.write import write_result
+from kitecore.engines import Engine
 from kitecore.engines.engine import provider
 from kitecore.files.source import Source
-from kitecore.pipeline.geometry import Region, Size, grid
+from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.region_cache import RegionCache, region_key
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
-from kitecore.pipeline.strips import render_strips, tile_for
 from kitecore.reading.spots import propose_spots
-from kitecore.steps import Deblur, Denoise, Enlarge, Repair
+from kitecore.steps import Denoise, Enlarge
 from kitecore.steps.enlarge import ByFactor
 from kitecore.takes.plan import Plan, plan
 from kitecore.takes.render import result_stage
@@ -59,29 +60,53 @@ def middle(seconds: list[float]) -> str:
     return f"median {statistics.median(seconds) * 1000:7.1f} ms   (from {min(seconds) * 1000:.1f} to {max(seconds) * 1000:.1f})"
 
 
-def render_against_network() -> None:
-    """A full ×4 render beside the bare network over the very same tiles."""
-    engine = engine_named("faithful", "enlarge")
-    source = SampleStage(picture(900, 700))
-    resolved = plan(Take(steps=[Enlarge(target=ByFactor(factor=FACTOR))]), source.size)
-    stage = result_stage(resolved, source)
-    tiles = []
-    for rows in grid(stage.size, Size(stage.size.width, tile_for(stage.size, 3).height)):
-        for part in grid(rows.size, Size(tile_for(stage.size, 3).width, rows.height)):
-            cells = Region(part.x // FACTOR, rows.y // FACTOR, part.width // FACTOR, rows.height // FACTOR)
-            tiles.append(source.extended(cells.grown(engine.reach), Run()))
-    bare, full = [], []
-    for _ in range(5):  # in turn, so that a machine whose speed drifts slows both alike
-        bare += timed(lambda: [engine.enlarge(tile, FACTOR) for tile in tiles], 1, warm=not bare)
-        full += timed(lambda: [None for _ in render_strips(stage, lambda pixels: pixels, Run())], 1, warm=not full)
-    ratio = statistics.median(whole / network for whole, network in zip(full, bare, strict=True))
-    megapixels = stage.size.pixels / 1e6
-    operations = sum(engine.operations_per_pixel(FACTOR) * tile.shape[0] * tile.shape[1] for tile in tiles)
-    print(
-        f"full ×{FACTOR} render of {megapixels:.1f} MP    {middle(full)}   {megapixels / statistics.median(full):.2f} MP/s"
-    )
-    print(f"bare network, same tiles     {middle(bare)}   {operations / statistics.median(bare) / 1e9:.0f} GFLOP/s")
-    print(f"render ÷ network             {ratio:.3f}        (wanted: at most 1.2)")
+class Networks:
+    """Time and work of every network that runs meanwhile, so that whatever slows the machine slows both alike."""
+
+    def __enter__(self) -> Networks:
+        self.seconds, self.operations, self._run = 0.0, 0.0, Engine._run
+        networks = self
+
+        def timed(self: Engine, pictures: Pixels, maps: Pixels | None, factor: int) -> Pixels:
+            began = time.perf_counter()
+            result = networks._run(self, pictures, maps, factor)
+            networks.seconds += time.perf_counter() - began
+            networks.operations += pictures.shape[0] * pictures.shape[1] * self.operations_per_pixel(factor)
+            return result
+
+        Engine._run = timed  # type: ignore[method-assign]
+        return self
+
+    def __exit__(self, *args: object) -> None:
+        Engine._run = self._run  # type: ignore[method-assign]
+
+
+def deliveries() -> None:
+    """6-megapixel files written as 16-bit ZIP TIFF and read back, beside what the networks alone would take for them.
+
+    That is the time they took in this very run, less what they computed twice around regions.
+    """
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "in.png"
+        image = picture(3000, 2000)
+        pyvips.Image.new_from_memory(image.tobytes(), 3000, 2000, 3, "uchar").copy(interpretation="srgb").pngsave(
+            str(path)
+        )
+        twice = Enlarge(target=ByFactor(factor=2))
+        for steps in ([Denoise()], [twice], [Denoise(), twice], []):
+            with Source(path) as source, Networks() as networks:
+                resolved = plan(Take.model_validate({"steps": [step.model_dump() for step in steps]}), source.size)
+                began = time.perf_counter()
+                write_result(resolved, source, OutputSpec(), Path(folder) / "out.tif")
+                seconds = time.perf_counter() - began
+            alone = 0.0
+            if networks.operations:
+                needed = sum(work for engine, work in resolved.works.items() if engine)
+                # Two regions are under way at once, and the second waits for the first.
+                alone = min(networks.seconds, seconds) * needed / networks.operations
+            named = " and ".join("×2" if step.kind == "enlarge" else step.kind for step in steps) or "as it is"
+            ratio = f"networks alone {alone:5.1f} s, delivery ÷ networks {seconds / alone:.2f}" if alone else ""
+            print(f"6 MP, {named:14} to 16-bit ZIP   {seconds:6.1f} s   {ratio}")
 
 
 def region_latency() -> None:
@@ -136,30 +161,6 @@ def check_board() -> None:
     )
 
 
-def restoring() -> None:
-    """One megapixel through every restoring step, beside the bare network over the same tiles."""
-    samples = picture(1200, 833)
-    source = SampleStage(samples)
-    for step in (Denoise(), Repair(), Deblur()):
-        engine = engine_named(step.engine, step.kind)
-        network = engine.manifest.network
-        assert network is not None
-        stage = result_stage(plan(Take(steps=[step]), source.size), source)
-        tiles = []
-        for part in grid(stage.size, tile_for(stage.size, 3)):
-            around = part.grown(engine.reach)
-            side = [-(-length // network.stride) * network.stride for length in (around.height, around.width)]
-            planes, maps = engine.manifest.does.planes, len(engine.manifest.does.maps)
-            tiles.append((np.full((*side, planes), 0.5, np.float32), np.ones((*side, maps), np.float32)))
-        bare, full = [], []
-        for _ in range(3):
-            bare += timed(lambda e=engine, t=tiles: [e.restore(*tile) for tile in t], 1, warm=not bare)
-            full += timed(lambda s=stage: [None for _ in render_strips(s, lambda p: p, Run())], 1, warm=not full)
-        ratio = statistics.median(whole / network for whole, network in zip(full, bare, strict=True))
-        speed = stage.size.pixels / 1e6 / statistics.median(full)
-        print(f"{step.kind:8} of 1 MP              {middle(full)}   {speed:.2f} MP/s, render ÷ network {ratio:.3f}")
-
-
 def peak_memory(process: subprocess.Popen[bytes]) -> float:
     """The most memory a process ever had until it ended, in GiB.
 
@@ -211,10 +212,9 @@ def main() -> None:
     options = parser.parse_args()
     print(f"{os.cpu_count()} processors, {provider()}")
     if not options.only_exports:
-        render_against_network()
         region_latency()
         check_board()
-        restoring()
+        deliveries()
     for megapixels in options.megapixels:
         large_export(megapixels)
 

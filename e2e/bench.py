@@ -1,5 +1,5 @@
 """How quick the bench is: the longest gap between frames while four zoomed panes are stepped through, and how long a view
-takes while nothing else is done and while a large file is being delivered.
+takes while nothing else is done and while a large file is being delivered; and every row of :mod:`under_the_hand`.
 """
 
 from __future__ import annotations
@@ -7,12 +7,14 @@ from __future__ import annotations
 import json
 import random
 import statistics
+import sys
 import time
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
+from under_the_hand import on_the_bench
 
 from e2e_tests.base import CHROMIUM_OPTIONS, WINDOW, chromium
 from launch.application import Application
@@ -98,6 +100,7 @@ def views_beside_a_delivery(page: Page, address: str) -> None:
 
 
 def main() -> None:
+    whole = "--whole" in sys.argv
     with TemporaryDirectory() as folder, sync_playwright() as playwright:
         Path(folder).chmod(0o755)
         application = Application(Path(folder))
@@ -117,6 +120,7 @@ def main() -> None:
             step_through(page)
             gaps = sorted(page.evaluate("window.gaps"))
             views_beside_a_delivery(page, application.address)
+            on_the_bench(page, application.address, Path(folder), whole)
             browser.close()
         finally:
             application.stop()

@@ -25,10 +25,10 @@ def result_of(page: Page, address: str) -> np.ndarray:
     take = page.url.rsplit("/", 1)[1]
     plan = json.loads(page.request.get(f"{address}/api/takes/{take}").body())["plan"]
     whole = np.zeros((plan["size"]["height"], plan["size"]["width"], 3), np.uint8)
-    for row in range(0, whole.shape[0], 512):
-        for column in range(0, whole.shape[1], 512):
+    for row in range(0, whole.shape[0], 256):
+        for column in range(0, whole.shape[1], 256):
             tile = page.request.get(
-                f"{address}/api/takes/{take}/tiles/{plan['chain']}/0/{column // 512}_{row // 512}.png"
+                f"{address}/api/takes/{take}/tiles/{plan['chain']}/0/{column // 256}_{row // 256}.png"
             )
             pixels = np.asarray(Image.open(io.BytesIO(tile.body())).convert("RGB"))
             y, x = max(0, row - 1), max(0, column - 1)

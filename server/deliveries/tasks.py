@@ -132,7 +132,12 @@ def _make(delivery: Delivery) -> None:
     with Source(delivery.picture.original.path, settings.SCRATCH, delivery.picture.name) as source:
         resolved = plan(delivery.core_take, source.size)
         run = Run(watch.cancelled, watch.progress)
-        write_result(resolved, source, delivery.core_spec, delivery.path, run, delivery.name)
+        try:
+            write_result(resolved, source, delivery.core_spec, delivery.path, run, delivery.name)
+        finally:
+            # Each network keeps what it has needed, and the next file may need others.
+            for use in (use for step in resolved.steps for use in step.engines_used()):
+                use.engine().release()
     with delivery.path.open("rb") as file:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
     seconds = time.monotonic() - started

@@ -6,7 +6,11 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent.parent / "core"))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "kiteglass.settings")
+os.environ.setdefault("KITE_CONNECTIONS", "60")
 
 from django.core.asgi import get_asgi_application
 
+from rendering.warm import warm_up
+
 application = get_asgi_application()
+warm_up()

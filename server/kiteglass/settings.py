@@ -43,8 +43,15 @@ def _database(url: str) -> dict[str, object]:
         "PASSWORD": unquote(parts.password or ""),
         "HOST": parts.hostname or "127.0.0.1",
         "PORT": str(parts.port or 5432),
-        "OPTIONS": {"connect_timeout": 5},
+        "OPTIONS": {"connect_timeout": 5} | _pool(),
+        "CONN_HEALTH_CHECKS": True,
     }
+
+
+def _pool() -> dict[str, object]:
+    """The web server keeps connections open: making one takes longer than most of what is asked."""
+    most = int(os.environ.get("KITE_CONNECTIONS", "0"))
+    return {"pool": {"min_size": 2, "max_size": most, "timeout": 10}} if most else {}
 
 
 SECRET_KEY = os.environ.get("KITE_SECRET_KEY") or _kept_secret(HOME / "secret-key")

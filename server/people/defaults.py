@@ -25,4 +25,7 @@ class Defaults(BaseModel):
     ppi: Annotated[float, Field(ge=10, le=2400, description="Where neither order nor file tells.")] = 300
     spec: Annotated[OutputSpec, Field(description="How files are written; its ppi is not used.")] = OutputSpec()
     name: Annotated[str, Field(min_length=1, max_length=200, description="Template of file names.")] = NAME_TEMPLATE
+    ahead: Annotated[
+        bool, Field(description="Whether what may be looked at next is computed while nothing else is.")
+    ] = True
     suggest: Annotated[bool, Field(description="Whether a start is suggested from the reading.")] = True

@@ -11,7 +11,7 @@ from typing import TypeVar
 from django.conf import settings
 from django.db import connection
 
-from kitecore.pipeline.run import Run
+from kitecore.pipeline.run import Around, Run
 
 Result = TypeVar("Result")
 
@@ -21,10 +21,14 @@ class RenderPool:
 
     Each viewer numbers its requests by what it is looking at; once a request with a higher number arrives, the
     viewer's older ones are moot. A closed connection calls its request off as well.
+
+    What is rendered ahead, before anybody has asked for it, has a thread of its own. It begins only while nobody waits for
+    anything, and is called off as soon as somebody does.
     """
 
     def __init__(self, at_once: int) -> None:
         self._threads = ThreadPoolExecutor(at_once, thread_name_prefix="render")
+        self._ahead = ThreadPoolExecutor(1, thread_name_prefix="ahead")
         self._lock = threading.Lock()
         self._newest: dict[str, int] = {}
         self._waiting: dict[str, int] = {}
@@ -40,30 +44,40 @@ class RenderPool:
             if not self._waiting[viewer]:
                 del self._waiting[viewer], self._newest[viewer]
 
-    async def render(self, viewer: str, number: int, work: Callable[[Run], Result]) -> Result:
-        """Run ``work`` when its turn comes. Raises Cancelled if a newer request of the same viewer made it moot."""
-        gone = threading.Event()
-
-        def cancelled() -> bool:
-            return gone.is_set() or number < self._newest.get(viewer, number)
-
-        def turn() -> Result:
-            run = Run(cancelled)
-            run.check()
-            try:
-                return work(run)
-            finally:
-                # A thread that waits for its next turn holds no connection to the database meanwhile.
-                connection.close()
-
+    async def render(
+        self, viewer: str, number: int, work: Callable[[Run], Result], around: Around | None = None
+    ) -> Result:
+        """Run ``work`` when its turn comes; ``around`` is told to its run. Raises Cancelled if a newer request of the same viewer made it moot."""
         self._begin(viewer, number)
         try:
-            return await asyncio.get_running_loop().run_in_executor(self._threads, turn)
-        except asyncio.CancelledError:
-            gone.set()
-            raise
+            return await _done_in(self._threads, work, lambda: number < self._newest.get(viewer, number), around)
         finally:
             self._end(viewer)
+
+    async def render_ahead(self, work: Callable[[Run], Result]) -> Result:
+        """Run ``work`` unless somebody waits for something else, which it gives way to. Raises Cancelled if it had to."""
+        return await _done_in(self._ahead, work, lambda: bool(self._waiting))
+
+
+async def _done_in(
+    threads: ThreadPoolExecutor, work: Callable[[Run], Result], moot: Callable[[], bool], around: Around | None = None
+) -> Result:
+    gone = threading.Event()
+
+    def turn() -> Result:
+        run = Run(lambda: gone.is_set() or moot(), around=around)
+        run.check()
+        try:
+            return work(run)
+        finally:
+            # A thread that waits for its next turn holds no connection to the database meanwhile.
+            connection.close()
+
+    try:
+        return await asyncio.get_running_loop().run_in_executor(threads, turn)
+    except asyncio.CancelledError:
+        gone.set()
+        raise
 
 
 pool = RenderPool(settings.RENDERS_AT_ONCE)

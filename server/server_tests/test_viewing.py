@@ -58,11 +58,15 @@ class TilesTest(CommittedTestCase):
     def test_tiles_at_full_size_are_the_delivered_pixels(self) -> None:
         _, take = self.picture_and_take(png_bytes(300, 200), [plain(2.5)])
         plan = self.plan(take.id)
-        tiles = [[self.client.get(f"/api/takes/{take.id}/tiles/{plan['chain']}/0/{c}_0.png") for c in range(2)]]
-        self.assertEqual(tiles[0][0]["X-Kite-Exact"], "yes")
-        left, right = (decoded(tile.content) for tile in tiles[0])
-        np.testing.assert_array_equal(left[:, -2:], right[:, :2], "neighbours share their edge")
-        seen = np.concatenate([left[:, :-1], right[:, 1:]], axis=1)
+        seen = np.zeros((500, 750, 3), np.uint8)
+        for column, row in ((c, r) for c in range(3) for r in range(2)):
+            tile = self.client.get(f"/api/takes/{take.id}/tiles/{plan['chain']}/0/{column}_{row}.png")
+            self.assertEqual(tile["X-Kite-Exact"], "yes")
+            pixels, left, top = decoded(tile.content), max(0, 256 * column - 1), max(0, 256 * row - 1)
+            place = seen[top : top + pixels.shape[0], left : left + pixels.shape[1]]
+            if column:
+                np.testing.assert_array_equal(place[:, :2], pixels[:, :2], "neighbours share their edge")
+            place[...] = pixels
         from kitecore.delivery.spec import OutputSpec
         from kitecore.delivery.write import write_result
         from kitecore.files.source import Source
@@ -88,12 +92,32 @@ class TilesTest(CommittedTestCase):
 
     def test_old_chains_and_tiles_outside_are_refused(self) -> None:
         _, take = self.picture_and_take(steps=[plain(2)])
-        chain = self.plan(take.id)["chain"]
-        self.send("put", f"/takes/{take.id}", {"steps": [plain(3)]})
+        _, other = self.picture_and_take(steps=[plain(3)])
+        chain = self.plan(other.id)["chain"]
         self.assertEqual(self.client.get(f"/api/takes/{take.id}/tiles/{chain}/0/0_0.png").status_code, 409)
         chain = self.plan(take.id)["chain"]
         for place in ("9_0", "0_9"):
             self.assertEqual(self.client.get(f"/api/takes/{take.id}/tiles/{chain}/0/{place}.png").status_code, 404)
+
+    def test_what_a_take_was_can_still_be_looked_at(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(2)])
+        path = f"/api/takes/{take.id}/tiles/{self.plan(take.id)['chain']}/0/0_0.png"
+        before = self.client.get(path).content
+        self.send("put", f"/takes/{take.id}", {"steps": [plain(3)]})
+        self.assertEqual(self.client.get(path).content, before)
+        self.send("post", f"/takes/{take.id}/undo")
+        self.assertEqual(self.client.get(path).content, before)
+
+    def test_tiles_of_full_size_are_small_and_told_what_is_seen_they_are_the_same(self) -> None:
+        noisy = {"kind": "denoise", "luminance": 60, "colour": 80}
+        _, take = self.picture_and_take(png_bytes(700, 600, seed=5), [noisy])
+        path = f"/api/takes/{take.id}/tiles/{self.plan(take.id)['chain']}/0/1_1.png"
+        seen = self.client.get(path, headers={"X-Kite-Seen": "-20 100 650 5000"})
+        self.assertEqual(decoded(seen.content).shape, (258, 258, 3))
+        _, twin = self.picture_and_take(png_bytes(700, 600, seed=6), [noisy])
+        for told in ("", "nonsense", "1 2 3", "9 9 9 9", f"{'9' * 40} 0 0 0"):
+            path = f"/api/takes/{twin.id}/tiles/{self.plan(twin.id)['chain']}/0/0_1.png"
+            self.assertEqual(self.client.get(path, headers={"X-Kite-Seen": told}).status_code, 200)
 
     def test_pixels_are_told_in_the_depth_of_the_source(self) -> None:
         content = png_bytes(bits=16)
@@ -155,6 +179,23 @@ class DeskTest(SimpleTestCase):
         asyncio.run(leave())
         time.sleep(0.05)
         self.assertEqual(log, [])
+
+    def test_what_is_rendered_ahead_gives_way(self) -> None:
+        pool, log = RenderPool(2), list[str]()
+
+        async def both() -> list[object]:
+            ahead = asyncio.create_task(pool.render_ahead(self.slow(log, "ahead")))
+            await asyncio.sleep(0.05)
+            asked = asyncio.create_task(pool.render("pane", 1, self.slow(log, "asked")))
+            await asyncio.sleep(0.05)
+            later = asyncio.create_task(pool.render_ahead(lambda run: "too soon"))
+            return await asyncio.gather(ahead, asked, later, return_exceptions=True)
+
+        ahead, asked, later = asyncio.run(both())
+        self.assertIsInstance(ahead, Cancelled)
+        self.assertIsInstance(later, Cancelled)
+        self.assertEqual((asked, log), ("asked", ["asked"]))
+        self.assertEqual(asyncio.run(pool.render_ahead(lambda run: "now")), "now")
 
     def test_no_more_than_so_many_at_once(self) -> None:
         pool, running, most = RenderPool(2), threading.Semaphore(0), [0, 0]

@@ -2,6 +2,8 @@ from __future__ import annotations
 
 import string
 import uuid
+from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
@@ -23,6 +25,9 @@ from kitecore.takes.plan import Plan, plan, plan_of_outside
 from kitecore.takes.take import Take as CoreTake
 from people.models import Person
 from pictures.models import Original, Picture
+
+#: Of a take, among those whose pixels can be asked for.
+_STATES_LOOKED_AT = 20
 
 
 class Verdict(models.TextChoices):
@@ -137,6 +142,16 @@ class Take(SoftDeleted):
         """What it makes of its picture. Raises a KiteError with a sentence if that cannot be done."""
         elsewhere = self.made_elsewhere
         return elsewhere.plan(self.picture) if elsewhere else plan(self.core, self.picture.size)
+
+    def plans(self) -> Iterator[Plan]:
+        """What it makes of its picture, and what it made in the states it had last, which may be looked at again.
+
+        Raises a KiteError if what it is now cannot be done.
+        """
+        yield self.plan()
+        for state in self.states.order_by("-id")[:_STATES_LOOKED_AT]:
+            with suppress(KiteError):
+                yield plan(CoreTake.model_validate({"steps": state.steps}), self.picture.size)
 
     @property
     def can_undo(self) -> bool:

@@ -27,7 +27,7 @@ from rendering.sources import sources
 from takes.access import own_take
 from takes.models import Take
 from viewing.looks import Show, View, look_for
-from viewing.tiles import cut_around, tile_region
+from viewing.tiles import cut_around, seen_around, tile_region, tile_side
 
 router = Router(tags=["viewing"])
 
@@ -37,14 +37,17 @@ DEEPEST_LEVEL = 16
 
 
 def _plan_of_chain(take: Take, chain: str) -> Plan:
-    """The take's plan, its plain one or that of its first steps, whichever has this chain. Raises Conflict if none has."""
-    whole = take.plan()
-    if whole.plain.chain == chain:
-        return whole.plain
-    for count in range(len(whole.steps), -1, -1):
-        part = whole.until(count)
-        if part.chain == chain:
-            return part
+    """Of the take's plans, its plain ones and those of its first steps, the one that has this chain.
+
+    Raises Conflict if none has.
+    """
+    for whole in take.plans():
+        if whole.plain.chain == chain:
+            return whole.plain
+        for count in range(len(whole.steps), -1, -1):
+            part = whole.until(count)
+            if part.chain == chain:
+                return part
     raise Conflict("The take has changed since; look again.")
 
 
@@ -87,12 +90,16 @@ async def tile(
     row: int,
     show: Query[Show],
     view: str = Header(default="", alias="X-Kite-View", max_length=100),
+    ahead: bool = Header(default=False, alias="X-Kite-Ahead"),
+    seen: str = Header(default="", alias="X-Kite-Seen", max_length=60),
 ) -> HttpResponse:
-    """One tile of 512×512 px (and a pixel of its neighbours) as lossless PNG in sRGB.
+    """One tile of 512×512 px, of 256×256 px at full size (and a pixel of its neighbours), as lossless PNG in sRGB.
 
     ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; level k is halved k
     times and approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
-    viewer with a higher number makes this one moot (409).
+    viewer with a higher number makes this one moot (409). With ``X-Kite-Ahead: true`` nobody waits for it yet: it gives way
+    to everything else (409). ``X-Kite-Seen: left top right bottom`` tells what is in view, in pixels of the level: what
+    slow steps compute there is computed together.
     ``show=mask`` tells where the step ``step`` works and how strongly; ``show=clipping`` paints what is clipped;
     ``show=difference`` tells how the result differs from another take of the same frame, or from the original plainly
     enlarged (``against=original``); ``show=proof`` how a printer would print it.
@@ -102,16 +109,21 @@ async def tile(
         raise Http404
 
     def work(run: Run) -> bytes:
-        return _png(request, take_id, chain, level, lambda size: tile_region(size, column, row), show, run)
+        return _png(request, take_id, chain, level, lambda size: tile_region(size, level, column, row), show, run)
 
-    content = await pool.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work)
+    if ahead:
+        return _picture(await pool.render_ahead(work), exact=level == 0)
+    side = tile_side(level)
+    around = seen_around(Region(column * side, row * side, side, side), seen)
+    content = await pool.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work, around)
     return _picture(content, exact=level == 0)
 
 
 @router.get("/takes/{take_id}/cuts/{chain}/{x}_{y}_{width}_{height}.png", auth=signed_in, include_in_schema=False)
 async def cut(
-    request: PersonRequest, take_id: uuid.UUID, chain: str, x: int, y: int, width: int, height: int
-) -> HttpResponse:
+    request: PersonRequest, take_id: uuid.UUID, chain: str, x: int, y: int, width: int, height: int,
+    ahead: bool = Header(default=False, alias="X-Kite-Ahead"),
+) -> HttpResponse:  # fmt: skip
     """Any region of at most 2048×2048 px, exact, as lossless PNG in sRGB; ``chain`` as for tiles, or the plain one."""
     region = Region(x, y, width, height)
     if max(width, height) > LARGEST_CUT:
@@ -120,7 +132,8 @@ async def cut(
     def work(run: Run) -> bytes:
         return _png(request, take_id, chain, 0, lambda size: region if region.inside(size) else None, Show(), run)
 
-    return _picture(await pool.render(uuid.uuid4().hex, 0, work), exact=True)
+    rendering = pool.render_ahead(work) if ahead else pool.render(uuid.uuid4().hex, 0, work)
+    return _picture(await rendering, exact=True)
 
 
 class Trial(Schema):

@@ -2,26 +2,46 @@
 
 from __future__ import annotations
 
-from kitecore.pipeline.geometry import Region, Size
+import re
 
-TILE_SIDE = 512
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.run import Around
+
 #: Pixels a tile shares with each neighbour, so that viewers can lay them down unstretched.
 TILE_OVERLAP = 1
 
 
-def tile_region(size: Size, column: int, row: int) -> Region | None:
-    """The pixels of one tile, overlap included; None outside a picture of ``size``."""
-    tile = Region(column * TILE_SIDE, row * TILE_SIDE, TILE_SIDE, TILE_SIDE)
+def tile_side(level: int) -> int:
+    """Pixels a side of the tiles of a level: those of full size are small, so that little is computed beside what is seen."""
+    return 512 if level else 256
+
+
+def tile_region(size: Size, level: int, column: int, row: int) -> Region | None:
+    """The pixels of one tile of a level, overlap included; None outside the picture, which there is of ``size``."""
+    side = tile_side(level)
+    tile = Region(column * side, row * side, side, side)
     if tile.intersection(size.region) is None:
         return None
     return tile.grown(TILE_OVERLAP).intersection(size.region)
 
 
 def tile_of_pixel(size: Size, x: int, y: int) -> Region:
-    """The tile that the pixel ``x``, ``y`` of a picture of ``size`` lies in."""
-    region = tile_region(size, x // TILE_SIDE, y // TILE_SIDE)
+    """The tile of full size that the pixel ``x``, ``y`` of a picture of ``size`` lies in."""
+    region = tile_region(size, 0, x // tile_side(0), y // tile_side(0))
     assert region is not None
     return region
+
+
+def seen_around(tile: Region, seen: str) -> Around | None:
+    """How far a view reaches beyond a tile, from left, top, right and bottom of what is seen; None where that says nothing."""
+    edges = [int(edge) for edge in seen.split() if re.fullmatch(r"-?\d{1,9}", edge)]
+    if len(edges) != 4:
+        return None
+    left, top, right, bottom = edges
+    return Around(
+        max(0, tile.x - left) / tile.width, max(0, tile.y - top) / tile.height,
+        max(0, right - tile.right) / tile.width, max(0, bottom - tile.bottom) / tile.height,
+    )  # fmt: skip
 
 
 def cut_around(size: Size, x: float, y: float, width: int, height: int) -> Region:

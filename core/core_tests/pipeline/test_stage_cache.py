@@ -12,7 +12,7 @@ from kitecore.errors import Cancelled
 from kitecore.masks.mask import Mask, Stroke
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.pixels import Pixels
-from kitecore.pipeline.run import Run
+from kitecore.pipeline.run import Around, Run
 from kitecore.pipeline.stage import SampleStage, Stage
 from kitecore.pipeline.stage_cache import CELL, StageCache, blocks
 from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Repair, Sharpen
@@ -151,6 +151,23 @@ class KeptTest(TestCase):
             )
             self.assertEqual(covered, Counter(cells))
         self.assertEqual(len(list(blocks(((x, y) for x in range(4) for y in range(3)), Size(4, 4)))), 1)
+
+
+class SeenTogetherTest(TestCase):
+    def test_what_is_seen_is_computed_with_the_region_asked_for_first(self) -> None:
+        samples = random_samples(600, 700, 3)
+        source = CountingStage(samples)
+        kept = StageCache(10**9).of("picture")(source, "stage")
+        first, beside = Region(200, 200, 128, 128), Region(328, 200, 128, 128)
+        kept.render(first, Run(around=Around(0, 0, 1, 0)))
+        source.times[:] = 0
+        np.testing.assert_array_equal(kept.render(beside, Run()), SampleStage(samples).render(beside, Run()))
+        self.assertEqual(source.times.max(), 0)
+
+    def test_no_more_than_a_block_is(self) -> None:
+        source = CountingStage(random_samples(600, 700, 3))
+        StageCache(10**9, block=256).of("")(source, "").render(Region(200, 200, 64, 64), Run(around=Around(9, 9, 9, 9)))
+        self.assertLessEqual(int((source.times > 0).sum()), 384 * 384)
 
 
 class KeptTakeTest(TestCase):

@@ -58,7 +58,7 @@ class Finish:
 
     def bands_of(self, bands: int) -> int:
         """Bands of the file, for pixels that have ``bands``."""
-        return self(np.zeros((1, 1, bands), np.float32)).shape[2]
+        return int(self(np.zeros((1, 1, bands), np.float32)).shape[2])
 
     def profile_in_file(self, bands: int) -> bytes | None:
         """The profile of a file that has ``bands``."""

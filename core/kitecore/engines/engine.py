@@ -155,6 +155,11 @@ class Engine:
                 self._sessions[factor] = session_of(self._content_for(factor))
             return self._sessions[factor]
 
+    def release(self) -> None:
+        """Give back the memory of the network; it is loaded again when it is next needed."""
+        with self._lock:
+            self._sessions.clear()
+
     def _content_for(self, factor: int) -> bytes:
         """The part of the network that one of its factors needs."""
         content = self.content()

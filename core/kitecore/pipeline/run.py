@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from kitecore.errors import Cancelled
+from kitecore.pipeline.geometry import Region
 
 
 def _wanted() -> bool:
@@ -16,12 +19,36 @@ def _unheard(fraction: float) -> None:
     return None
 
 
+class Around(NamedTuple):
+    """How far beside a region others of the same view will be asked for, as shares of the region's width and height."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    def of(self, region: Region) -> Region:
+        """The region, or a part of a picture that it is made of, with what lies beside it.
+
+        >>> Around(0.5, 0, 1, 0).of(Region(10, 10, 4, 4))
+        Region(x=8, y=10, width=10, height=4)
+        """
+        return Region.between(
+            math.floor(region.x - self.left * region.width), math.floor(region.y - self.top * region.height),
+            math.ceil(region.right + self.right * region.width), math.ceil(region.bottom + self.bottom * region.height),
+        )  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True)
 class Run:
-    """``cancelled`` is asked between regions; ``progress`` is told a fraction 0..1 that never falls."""
+    """``cancelled`` is asked between regions; ``progress`` is told a fraction 0..1 that never falls.
+
+    ``around`` says what else will be wanted soon: where surroundings make single regions dear, they are computed together.
+    """
 
     cancelled: Callable[[], bool] = field(default=_wanted)
     progress: Callable[[float], None] = field(default=_unheard)
+    around: Around | None = None
 
     def check(self) -> None:
         """Raise :class:`Cancelled` if the work is no longer wanted."""

@@ -11,7 +11,7 @@ import numpy as np
 
 from kitecore.pipeline.geometry import Region, Size, grid
 from kitecore.pipeline.pixels import Pixels
-from kitecore.pipeline.run import Run
+from kitecore.pipeline.run import Around, Run
 from kitecore.pipeline.stage import Stage
 
 #: Parts that stages are kept in while they are looked at, in pixels: small, so that little is computed
@@ -79,6 +79,11 @@ class StageCache:
                     mine.add(cell)
         return there, mine, others
 
+    def lacks(self, cells: Iterable[Cell]) -> bool:
+        """Whether any of these cells is neither there nor under way."""
+        with self._lock:
+            return any(cell not in self._cells and cell not in self._under_way for cell in cells)
+
     def give(self, computed: dict[Cell, Pixels], claimed: set[Cell]) -> None:
         """Keep what was computed of the cells that were ``claimed``; the others are free to be computed by anyone."""
         with self._lock:
@@ -103,11 +108,9 @@ class CachedStage(Stage):
     def render(self, region: Region, run: Run) -> Pixels:
         wide, high = self._cache.cell.width, self._cache.cell.height
         pixels = np.empty((region.height, region.width, self.bands), np.float32)
-        missing = {
-            Cell(self._name, column, row)
-            for row in range(region.y // high, -(-region.bottom // high))
-            for column in range(region.x // wide, -(-region.right // wide))
-        }
+        missing = self._cells(region)
+        if run.around and self._cache.lacks(missing):
+            missing = missing | self._cells(self._with_what_is_seen(region, run.around))
         while missing:
             cells, mine, others = self._cache.take(missing)
             if mine:
@@ -121,6 +124,20 @@ class CachedStage(Stage):
                 while not event.wait(0.05):
                     run.check()
         return pixels
+
+    def _cells(self, region: Region) -> set[Cell]:
+        wide, high = self._cache.cell.width, self._cache.cell.height
+        return {
+            Cell(self._name, column, row)
+            for row in range(region.y // high, -(-region.bottom // high))
+            for column in range(region.x // wide, -(-region.right // wide))
+        }
+
+    def _with_what_is_seen(self, region: Region, around: Around) -> Region:
+        """The region with as much of what lies around it as is computed at once."""
+        more = max(0, self._cache.block - max(region.width, region.height)) // 2
+        seen = around.of(region).intersection(self.size.region) or region
+        return seen.intersection(region.grown(more)) or region
 
     def _computed(self, claimed: set[Cell], run: Run) -> dict[Cell, Pixels]:
         computed: dict[Cell, Pixels] = {}

@@ -37,7 +37,8 @@ def explain(take: Take, source: Source) -> dict[str, Any]:
         rows.append({
             "step": step.kind, "did": step.sentence() or "nothing", "stage": type(stage).__name__,
             "from": str(resolved.sizes[index]), "to": str(resolved.sizes[index + 1]),
-            "seconds": round(max(0.0, spent - before), 2), "operations": resolved.until(index + 1).work - resolved.until(index).work,
+            "seconds": round(max(0.0, spent - before), 2),
+            "operations": resolved.until(index + 1).work - resolved.until(index).work,
         })  # fmt: skip
         before = spent
     return {"source": str(source.size), "result": str(resolved.size), "chain": resolved.chain, "steps": rows}

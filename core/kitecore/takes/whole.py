@@ -17,9 +17,9 @@ from kitecore.steps.base import NetworkRun
 from kitecore.takes.plan import Plan
 
 #: For everything that grows with the regions; what a process needs besides is not in it.
-WORKING_BYTES = 900_000_000
-#: Of that, for what networks have computed that others go on from.
-_SHARE_KEPT = 0.3
+WORKING_BYTES = 1_100_000_000
+#: Of that, for networks whose results others go on from, and for what is kept of these.
+_SHARE_OF_EARLIER, _SHARE_KEPT = 0.6, 0.3
 _SMALLEST = 64
 _FLOAT_BYTES = 4
 #: A region is held in so many versions while steps without a network are done, and while one waits for a network.
@@ -60,8 +60,8 @@ def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES)
     """
     networks = list(_networks(plan))
     kept = [network for network in networks if network.kept]
-    cell, kept_bytes = _best_cell(kept, plan.source, bands, limit) if kept else (None, 0)
-    layouts = [_Layout(networks, bands, size, tile, kept_bytes) for tile in _parts(size)]
+    cell, kept_bytes, earlier = _best_cell(kept, plan.source, bands, limit) if kept else (None, 0, 0.0)
+    layouts = [_Layout(networks, bands, size, tile, kept_bytes + earlier) for tile in _parts(size)]
     fitting = [layout for layout in layouts if layout.bytes <= limit]
     best = min(fitting, key=lambda one: one.work) if fitting else min(layouts, key=lambda one: one.bytes)
     return WholeRender(best.tile, _keeping(plan, cell, kept_bytes) if cell else uncached)
@@ -78,8 +78,8 @@ def _parts(size: Size) -> Iterator[Size]:
     yield Size(min(size.width, 4 * _SMALLEST), min(size.height, _SMALLEST))
 
 
-def _best_cell(kept: list[_Network], source: Size, bands: int, limit: int) -> tuple[Size, int]:
-    """The cells in which what networks compute is kept, and the bytes for two rows of them and the row begun."""
+def _best_cell(kept: list[_Network], source: Size, bands: int, limit: int) -> tuple[Size, int, float]:
+    """The cells in which what networks compute is kept, the bytes of two rows and one begun, and what the networks need."""
 
     def bytes_kept(cell: Size) -> int:
         return 3 * len(kept) * source.width * cell.height * bands * _FLOAT_BYTES
@@ -87,16 +87,19 @@ def _best_cell(kept: list[_Network], source: Size, bands: int, limit: int) -> tu
     def area(cell: Size, network: _Network) -> float:
         return (cell.width + 2 * network.run.reach) * (cell.height + 2 * network.run.reach)
 
+    def working(cell: Size) -> float:
+        # Each has memory of its own, and keeps it.
+        return sum(area(cell, one) * one.run.bytes_per_pixel for one in kept)
+
     def work(cell: Size) -> float:
         return sum(area(cell, one) * one.run.operations_per_pixel for one in kept) / cell.pixels
 
     def fits(cell: Size) -> bool:
-        working = max(area(cell, one) * one.run.bytes_per_pixel for one in kept)
-        return bytes_kept(cell) <= _SHARE_KEPT * limit and working + bytes_kept(cell) <= 0.8 * limit
+        return bytes_kept(cell) <= _SHARE_KEPT * limit and working(cell) + bytes_kept(cell) <= _SHARE_OF_EARLIER * limit
 
     cells = list(_parts(source))
     cell = min(filter(fits, cells), key=work, default=min(cells, key=lambda cell: cell.height))
-    return cell, bytes_kept(cell)
+    return cell, bytes_kept(cell), working(cell)
 
 
 def _networks(plan: Plan) -> Iterator[_Network]:
@@ -118,7 +121,7 @@ def _networks(plan: Plan) -> Iterator[_Network]:
 class _Layout:
     """What rendering costs in regions of one size: floating-point operations, and bytes at once."""
 
-    def __init__(self, networks: list[_Network], bands: int, size: Size, tile: Size, kept: int) -> None:
+    def __init__(self, networks: list[_Network], bands: int, size: Size, tile: Size, earlier: float) -> None:
         self.tile = tile
         count = math.ceil(size.width / tile.width) * math.ceil(size.height / tile.height)
         around = (tile.width + 2 * _PLAIN_REACH) * (tile.height + 2 * _PLAIN_REACH)
@@ -129,9 +132,9 @@ class _Layout:
             across, down = network.run.size.width / size.width, network.run.size.height / size.height
             area = (tile.width * across + 2 * network.reach) * (tile.height * down + 2 * network.reach)
             self.work += count * area * network.run.operations_per_pixel
-            working = max(working, area * network.run.bytes_per_pixel)
+            working += area * network.run.bytes_per_pixel
         strips = _STRIPS * size.width * min(tile.height, size.height) * bands * _SAMPLE_BYTES
-        self.bytes = working + strips + kept + around * bands * _FLOAT_BYTES * _COPIES
+        self.bytes = working + strips + earlier + around * bands * _FLOAT_BYTES * _COPIES
 
 
 def _keeping(plan: Plan, cell: Size, limit: int) -> CacheStage:

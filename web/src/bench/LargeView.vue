@@ -11,6 +11,8 @@ import { originalLayer, resultLayer, type Layer, type Plan, type Show } from '..
 import type { Spot } from '../board/useSpots'
 import { arrowKeys, useKeys } from '../parts/useKeys'
 import { useBeat } from '../parts/useBeat'
+import { tilesOfView } from '../viewer/tileGrid'
+import { useAhead } from '../viewer/useAhead'
 import { useLook } from '../viewer/useLook'
 import ViewDivider from './ViewDivider.vue'
 import ViewLegend from './ViewLegend.vue'
@@ -19,6 +21,10 @@ import type { Panes, Shown } from './usePanes'
 import type { Take } from '../takes/useTake'
 import { useProof } from '../proofs/useProof'
 
+/** How far beside the view is computed ahead, in screen pixels, and how many other takes. */
+const besidePixels = 256
+const mostOthers = 4
+
 const props = defineProps<{
   lead: Take
   plan: Plan
@@ -26,7 +32,7 @@ const props = defineProps<{
   takes: Take[]
   panes: Panes
 }>()
-const { zoom, hands, spots, view: handle } = useBench()
+const { zoom, hands, spots, running, view: handle } = useBench()
 /** The step whose mask is shown, among those that are on. */
 const { maskOf } = hands
 /** Whether the brush is in hand. */
@@ -121,6 +127,24 @@ function moved(view: View, from: number) {
   viewers.value.forEach((pane, index) => index !== from && pane.setView(view))
 }
 
+const area = ref<HTMLElement>()
+/** What may be looked at next: what lies beside, this place at full size, other takes at this place. */
+useAhead(1, () => {
+  const view = at.value
+  const part = area.value?.querySelector('.part')
+  if (!view || !part || working.value || painting.value || running.value) return []
+  const density = window.devicePixelRatio || 1
+  const pane = { width: part.clientWidth * density, height: part.clientHeight * density }
+  const of = (layer: Layer, where: View) => tilesOfView(layer, where, props.plan.size, pane, besidePixels)
+  const lead = shown.value[leading.value]!.layer
+  const others = props.takes.filter((take) => take.plan && !shown.value.some(({ id }) => id === take.id))
+  return [
+    ...(view.scale < 1 ? of(lead, { ...view, scale: 1 }).seen : []),
+    ...of(lead, view).beside,
+    ...others.slice(0, mostOthers).flatMap((take) => of(layerOf(take.id), view).seen),
+  ]
+})
+
 watch(
   () => shown.value.length,
   async () => {
@@ -164,6 +188,7 @@ useKeys(() => [
 
 <template>
   <div
+    ref="area"
     class="area"
     :class="{ quarters: shown.length > 2 }"
     :data-busy="working"
@@ -212,6 +237,7 @@ useKeys(() => [
       <span class="tag left">{{
         panes.comparing === 'divider' && !panes.holding ? nameOf(second) : label(one.id)
       }}</span>
+      <span v-if="shown.length > 1 && busy[index]" class="tag computing small" role="status">computing</span>
     </div>
     <ViewDivider v-if="panes.comparing === 'divider' && !panes.holding" v-model="divider" />
     <span v-if="panes.comparing === 'divider' && !panes.holding" class="tag right">{{ label(lead.id) }}</span>
@@ -266,7 +292,13 @@ useKeys(() => [
 .tag.left {
   left: 10px;
 }
+.tag.computing {
+  top: auto;
+  left: 10px;
+  bottom: 10px;
+}
+/* Beside the small picture of the whole. */
 .tag.right {
-  right: 10px;
+  right: 172px;
 }
 </style>

@@ -14,7 +14,8 @@ defineProps<{
   leadId?: string
   /** How many takes can be shown. */
   count: number
-  zooms: number[]
+  /** Each with the pixels of the source that a cell shows across at it. */
+  zooms: { zoom: number; across: number }[]
   /** What blinks, in words; empty if nothing does. */
   blinking: string
   /** Cells that are not there yet. */
@@ -96,13 +97,14 @@ function chosen(event: Event) {
     >
     <div v-if="size !== 'folded'" class="zooms" role="group" aria-label="Board zoom">
       <button
-        v-for="one in zooms"
-        :key="one"
-        :aria-pressed="zoom === one"
-        :title="`Cells at ${one * 100} % (${one})`"
-        @click="zoom = one"
+        v-for="(one, index) in zooms"
+        :key="one.zoom"
+        :aria-pressed="zoom === one.zoom"
+        :aria-label="`${one.across} px of the source, ${one.zoom * 100} %`"
+        :title="`Cells show ${one.across} px of the source across, at ${one.zoom * 100} % (${index + 1})`"
+        @click="zoom = one.zoom"
       >
-        {{ one * 100 }} %
+        {{ one.across }} px <span class="quiet">{{ one.zoom * 100 }} %</span>
       </button>
     </div>
     <v-btn
@@ -137,6 +139,11 @@ function chosen(event: Event) {
 }
 .hint kbd {
   margin-left: 6px;
+}
+@media (max-width: 1700px) {
+  .hint {
+    display: none;
+  }
 }
 .zooms {
   display: flex;

@@ -2,13 +2,15 @@
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
 import { useBeat } from '../parts/useBeat'
+import { useAhead } from '../viewer/useAhead'
 import type { Take } from '../takes/queries'
 import type { useTakes } from '../takes/useTakes'
 import BoardBar from './BoardBar.vue'
 import BoardRowHead from './BoardRowHead.vue'
 import CellPicture from './CellPicture.vue'
 import SpotHead from './SpotHead.vue'
-import { rowName, rowsOf, wantedOf, type BoardSize, type Cell } from './rows'
+import { cellSize, fineness, sourceAcross, startingZoom, zooms } from './cell'
+import { finestOf, rowName, rowsOf, wantedOf, type BoardSize, type Cell } from './rows'
 import { useCells } from './useCells'
 import type { Mark, Spot, useSpots } from './useSpots'
 
@@ -25,17 +27,17 @@ const emit = defineEmits<{
   duplicate: [take: Take]
 }>()
 
-const zooms = [1, 2, 4]
-const zoom = ref(2)
+/** What was chosen; until then cells show enough to be recognised. */
+const chosenZoom = ref<number | null>(null)
+const headWidth = 188
+const headHeight = 44
+const mostAhead = 48
 const body = ref<HTMLElement>()
 const hovered = ref<{ row: number; column: number } | null>(null)
 const active = ref({ row: 0, column: 0 })
 
 const spots = computed(() => props.spots.spots.value)
 const takes = computed(() => props.takes.takes.value.filter((take) => take.plan))
-const cell = computed(() => (size.value === 'full' ? { width: 204, height: 152 } : { width: 124, height: 84 }))
-const rows = computed(() => rowsOf(takes.value, spots.value, zoom.value, cell.value))
-
 const scrolled = ref({ top: 0, left: 0, width: 1200, height: 300 })
 function measure() {
   const box = body.value
@@ -51,8 +53,39 @@ watch(body, (box) => {
 })
 onBeforeUnmount(() => watching?.disconnect())
 
+/** What cells share, beside the names of the rows and between the gaps. */
+const room = computed(() => ({
+  width: scrolled.value.width - headWidth - 4 * (spots.value.length + 1) - 20,
+  height: scrolled.value.height - headHeight - 4 * (takes.value.length + 2),
+}))
+const least = computed(() => (size.value === 'full' ? 204 : 124))
+const cell = computed(() => cellSize(room.value, spots.value.length, takes.value.length + 1, least.value))
+const finest = computed(() => {
+  const plan = finestOf(takes.value)?.plan
+  return plan ? fineness(plan) : 1
+})
+const zoom = computed({
+  get: () => chosenZoom.value ?? startingZoom(cell.value.width, finest.value),
+  set: (one) => (chosenZoom.value = one),
+})
+/** Each zoom with what a cell shows at it, in pixels of the source. */
+const zoomsShown = computed(() =>
+  zooms.map((one) => ({ zoom: one, across: Math.round(sourceAcross(cell.value.width, one, finest.value)) })),
+)
+const rows = computed(() => rowsOf(takes.value, spots.value, zoom.value, cell.value))
+
 const { cells, again } = useCells(() =>
   size.value === 'folded' ? [] : wantedOf(rows.value, cell.value, scrolled.value, hovered.value ?? active.value),
+)
+
+// Before the board is opened, its cells are made while nothing else is asked for.
+useAhead(2, () =>
+  size.value === 'folded'
+    ? wantedOf(rows.value, cell.value, scrolled.value, active.value)
+        .sort((a, b) => a.urgency - b.urgency)
+        .slice(0, mostAhead)
+        .map(({ address }) => address)
+    : [],
 )
 
 const { on: blinking, second: swapped, toggle: blink } = useBeat(500)
@@ -112,7 +145,7 @@ function pressed(event: KeyboardEvent) {
     '-': () => mark('bad'),
     c: () => choose(rows.value[row]?.take),
     ' ': blink,
-    ...Object.fromEntries(zooms.map((one) => [String(one), () => (zoom.value = one)])),
+    ...Object.fromEntries(zooms.map((one, index) => [String(index + 1), () => (zoom.value = one)])),
     Delete: () => spots.value[column] && props.spots.remove.mutate(spots.value[column]),
   }
   const act = acts[event.key]
@@ -164,7 +197,7 @@ const missing = computed(() => {
       :spots="props.spots"
       :lead-id="leadId"
       :count="takes.length"
-      :zooms="zooms"
+      :zooms="zoomsShown"
       :blinking="blinkText"
       :missing="missing"
       @look="leadId && emit('look', leadId, $event, zoom)"

@@ -15,6 +15,28 @@ export interface Cut {
   magnified: number
 }
 
+/** Screen pixels per pixel of the finest result, for cells to be looked at. */
+export const zooms = [0.25, 0.5, 1, 2, 4]
+
+/** A whole eye, a word, a corner: what a cell shows of the source, in its pixels, for people to know what they look at. */
+const recognisable = 48
+
+/** Pixels of the framed source across a cell `width` CSS px wide. */
+export const sourceAcross = (width: number, zoom: number, finest: number) =>
+  (width * (window.devicePixelRatio || 1)) / (zoom * finest)
+
+/** The largest zoom at which a cell shows enough to be recognised. */
+export const startingZoom = (width: number, finest: number) =>
+  zooms.findLast((zoom) => sourceAcross(width, zoom, finest) >= recognisable) ?? zooms[0]!
+
+/** How large cells are so that `columns` × `rows` of them fill `room`, within bounds: the fewer, the larger. */
+export function cellSize(room: { width: number; height: number }, columns: number, rows: number, least: number) {
+  const shape = 0.68
+  const fitting = Math.min(room.width / Math.max(1, columns), room.height / Math.max(1, rows) / shape)
+  const width = Math.round(Math.max(least, Math.min(2.2 * least, fitting)))
+  return { width, height: Math.round(width * shape) }
+}
+
 /** Pixels of a result per pixel of the framed source. */
 export const fineness = (plan: Plan) => plan.size.width / plan.framed.width
 

@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 
 import type { Take } from '../takes/queries'
-import { cutAddress, cutAround, fineness } from './cell'
+import { cellSize, cutAddress, cutAround, fineness, sourceAcross, startingZoom, zooms } from './cell'
 import { finestOf, rowName, rowsOf, wantedOf } from './rows'
 import type { Spot } from './useSpots'
 
@@ -61,6 +61,27 @@ describe('a cut', () => {
     expect(cutAddress('t', 'c', { x: 1, y: 2, width: 3, height: 4, magnified: 1 })).toBe(
       '/api/takes/t/cuts/c/1_2_3_4.png',
     )
+  })
+})
+
+describe('a cell', () => {
+  test('begins so that it is recognised, whatever the take is enlarged by', () => {
+    for (const finest of [1, 2, 4, 8]) {
+      const zoom = startingZoom(124, finest)
+      expect(zooms).toContain(zoom)
+      if (zoom > zooms[0]!) expect(sourceAcross(124, zoom, finest)).toBeGreaterThanOrEqual(48)
+      expect(sourceAcross(124, zoom, finest)).toBeLessThan(130)
+    }
+    expect([1, 4].map((finest) => startingZoom(124, finest))).toEqual([2, 0.5])
+  })
+
+  test('is larger the fewer there are, within bounds', () => {
+    const room = { width: 1000, height: 300 }
+    const widths = [12, 6, 4, 1].map((columns) => cellSize(room, columns, 2, 124).width)
+    expect(widths).toEqual([...widths].sort((a, b) => a - b))
+    expect(widths[0]).toBe(124)
+    expect(Math.max(...widths)).toBeLessThanOrEqual(273)
+    expect(cellSize(room, 2, 9, 124)).toEqual({ width: 124, height: 84 })
   })
 })
 

@@ -84,6 +84,13 @@ function save() {
           />
           <v-text-field v-model="typed.largest" label="Longest side at most" suffix="px" inputmode="numeric" />
           <v-checkbox v-model="draft.suggest" label="Suggest a start from the reading" />
+          <v-checkbox
+            v-model="draft.ahead"
+            class="wide"
+            label="While nothing is asked for, compute what may be looked at next"
+            hint="Neighbours of the view, other takes at its place, cells of the check board; gives way at once."
+            persistent-hint
+          />
         </section>
         <section class="fields">
           <h2 class="wide">Deliveries</h2>

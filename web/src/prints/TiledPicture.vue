@@ -2,15 +2,16 @@
 import { computed } from 'vue'
 
 import { resultLayer, tileOf, type Plan } from '../viewer/layer'
+import { sideAt } from '../viewer/tileGrid'
 
 /** A take's result drawn `width` CSS pixels wide, from the tiles of the level that has as many pixels as the screen shows. */
 const props = defineProps<{ takeId: string; plan: Plan; width: number }>()
 
-const side = 512
 const level = computed(() => {
   const needed = props.width * (window.devicePixelRatio || 1)
   return Math.max(0, Math.min(16, Math.floor(Math.log2(props.plan.size.width / Math.max(1, needed)))))
 })
+const side = computed(() => sideAt(level.value))
 const reduced = (pixels: number) => Math.max(1, Math.ceil(pixels / 2 ** level.value))
 const height = computed(() => (props.width * props.plan.size.height) / props.plan.size.width)
 const tiles = computed(() => {
@@ -19,11 +20,11 @@ const tiles = computed(() => {
   const layer = resultLayer(props.takeId, props.plan, props.plan)
   // Tiles share a pixel with each neighbour.
   const span = (index: number, length: number) => {
-    const start = Math.max(0, index * side - 1)
-    return { start: start * scale, length: (Math.min(length, (index + 1) * side + 1) - start) * scale }
+    const start = Math.max(0, index * side.value - 1)
+    return { start: start * scale, length: (Math.min(length, (index + 1) * side.value + 1) - start) * scale }
   }
-  return Array.from({ length: Math.ceil(high / side) }, (_, row) =>
-    Array.from({ length: Math.ceil(wide / side) }, (_, column) => {
+  return Array.from({ length: Math.ceil(high / side.value) }, (_, row) =>
+    Array.from({ length: Math.ceil(wide / side.value) }, (_, column) => {
       const [x, y] = [span(column, wide), span(row, high)]
       return {
         source: tileOf(layer, level.value, column, row),

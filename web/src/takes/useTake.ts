@@ -9,6 +9,12 @@ import { SaveQueue } from './saveQueue'
 export type { Step, Take } from './queries'
 
 const settleMilliseconds = 220
+/** How old what a list of takes told may be, to be shown without asking again. */
+const freshMilliseconds = 5000
+
+/** What steps were found to make of a take's picture, for those that come back: switched on again, moved back. */
+const known = new Map<string, Take['plan']>()
+const nameOf = (id: string, steps: Step[]) => id + JSON.stringify(steps)
 
 /**
  * One take: its steps, changed here at once and saved as they change, and its undo history.
@@ -19,13 +25,23 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
   const client = useQueryClient()
   const notice = useNotice()
   const query = computed(() => takeQueries.one(toValue(takeId) ?? ''))
-  const { data: take, error } = useQuery(computed(() => ({ ...query.value, enabled: Boolean(toValue(takeId)) })))
+  const { data: take, error } = useQuery(
+    computed(() => {
+      const id = toValue(takeId)
+      return { ...query.value, enabled: Boolean(id), initialData: () => (id ? listed(id) : undefined) }
+    }),
+  )
   const unsaved = ref(false)
 
   const queue = new SaveQueue<Step[], Take>(
     {
-      send: (id, steps) =>
-        answer(server.PUT('/api/takes/{take_id}', { params: { path: { take_id: id } }, body: { steps } })),
+      send: async (id, steps) => {
+        const saved = await answer(
+          server.PUT('/api/takes/{take_id}', { params: { path: { take_id: id } }, body: { steps } }),
+        )
+        known.set(nameOf(id, steps), saved.plan)
+        return saved
+      },
       saved: know,
       refused: (id, fault, latest) => {
         notice.fault(fault as Error)
@@ -39,10 +55,19 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
 
   /** Show these steps and save them soon; `now` skips the short wait for more changes. */
   function edit(steps: Step[], options: { now?: boolean } = {}) {
-    const known = take.value
-    if (!known) return
-    client.setQueryData(query.value.queryKey, { ...known, steps })
-    queue.change(known.id, steps, options.now)
+    const before = take.value
+    if (!before) return
+    if (!unsaved.value) known.set(nameOf(before.id, before.steps), before.plan)
+    const plan = known.get(nameOf(before.id, steps)) ?? before.plan
+    client.setQueryData(query.value.queryKey, { ...before, steps, plan })
+    queue.change(before.id, steps, options.now)
+  }
+
+  /** The take as a list of takes has just told it. */
+  function listed(id: string): Take | undefined {
+    const lists = client.getQueryCache().findAll({ queryKey: ['takes', 'of'] })
+    const fresh = lists.filter((list) => Date.now() - list.state.dataUpdatedAt < freshMilliseconds)
+    return fresh.flatMap((list) => (list.state.data as Take[] | undefined) ?? []).find((one) => one.id === id)
   }
 
   /** An answer of the server: kept, and whatever shows several takes is brought up to it. */

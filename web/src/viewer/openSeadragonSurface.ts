@@ -2,16 +2,16 @@ import OpenSeadragon from 'openseadragon'
 
 import { tileOf, type Layer, type Size } from './layer'
 import type { Point, Request, Sheet, Surface, SurfaceEvents } from './surface'
+import { leastScale, sideAt } from './tileGrid'
 import { TileQueue, type Job, type Want } from './tileQueue'
 
-const tileSide = 512
 /** Wheels that send many small turns go one step at a time. */
 const wheelPauseMilliseconds = 90
 /** The longest that timers can wait: tiles that are of no use yet are not given up. */
 const foreverMilliseconds = 2 ** 31 - 1
 
 type Image = OpenSeadragon.TiledImage
-type TileJob = Job & { tile: OpenSeadragon.Tile & { tiledImage: Image; bounds: OpenSeadragon.Rect } }
+type TileJob = Job & { ajaxHeaders: Record<string, string>; tile: OpenSeadragon.Tile & { tiledImage: Image; bounds: OpenSeadragon.Rect } }
 interface Positioned {
   position: OpenSeadragon.Point
 }
@@ -89,6 +89,7 @@ export class OpenSeadragonSurface implements Surface {
       visibilityRatio: 0.2,
       minZoomImageRatio: 0.01,
       maxZoomPixelRatio: 64,
+      minPixelRatio: leastScale,
       smoothTileEdgesMinZoom: Infinity,
       // The level that is looked at first; coarser ones stand in where they are there, and are not asked for.
       immediateRender: true,
@@ -233,15 +234,25 @@ export class OpenSeadragonSurface implements Surface {
     return this.viewer.viewport.getBounds(true).intersection(bounds) !== null
   }
 
+  /** Left, top, right and bottom of what is in view, in pixels of a layer that is halved so many times. */
+  private seen(layer: Layer, halvings: number): string {
+    const { x, y, width, height } = this.viewer.viewport.getBounds(true)
+    const across = layer.size.width / layer.at.width / 2 ** halvings
+    const edges = [x - layer.at.x, y - layer.at.y, x - layer.at.x + width, y - layer.at.y + height]
+    return edges.map((edge) => Math.round(edge * across)).join(' ')
+  }
+
   /** Where the viewer gets a layer's tiles. */
   private tileSource(layer: Layer, request: Request) {
-    const top = Math.max(0, Math.ceil(Math.log2(Math.max(layer.size.width, layer.size.height) / tileSide)))
+    const top = Math.max(0, Math.ceil(Math.log2(Math.max(layer.size.width, layer.size.height) / sideAt(1))))
     const { downloads, sheets } = this
     const want = this.wantOf.bind(this)
+    const seen = this.seen.bind(this)
     return {
       width: layer.size.width,
       height: layer.size.height,
-      tileSize: tileSide,
+      getTileWidth: (level: number) => sideAt(top - level),
+      getTileHeight: (level: number) => sideAt(top - level),
       // Without overlap the viewer stretches tiles by a pixel to hide gaps, and pixels would no longer be true.
       tileOverlap: 1,
       minLevel: 0,
@@ -254,7 +265,10 @@ export class OpenSeadragonSurface implements Surface {
         const ours = sheets.has(image)
         const moot = () => request.outdated() || (ours && !sheets.has(image))
         downloads.add(job, want(job, request.look(), moot), () => {
-          if (!moot()) return downloadTile.call(this, job)
+          if (!moot()) {
+            job.ajaxHeaders = { ...job.ajaxHeaders, 'X-Kite-Seen': seen(layer, top - job.tile.level) }
+            return downloadTile.call(this, job)
+          }
           job.tries = Infinity
           job.fail('outdated', null)
         })

@@ -1,0 +1,205 @@
+"""How long a retoucher waits for what they do, through the browser: a 24-megapixel JPEG, enlarged twice, 1280×800.
+
+Each row is told beside what the networks need for it at the speed they have in this very minute, and beside the figure
+kept in docs/architecture.md.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+import statistics
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import numpy as np
+import pyvips
+from playwright.sync_api import Page
+
+from kitecore.engines import engine_named
+
+KEPT = Path(__file__).resolve().parent.parent / "docs" / "architecture.md"
+#: Notes when the large view last said that everything is computed, and whether it has been busy since it was asked.
+WATCH = """() => {
+  const area = document.querySelector('.area')
+  window.freed = performance.now()
+  window.worked = true
+  new MutationObserver(() => {
+    if (area.dataset.busy === 'false') window.freed = performance.now()
+    else window.worked = true
+  }).observe(area, { attributes: true, attributeFilter: ['data-busy'] })
+}"""
+#: Whether nothing has been going on for a while.
+STILL = """() => {
+  const area = document.querySelector('.area')
+  return area && area.dataset.busy === 'false' && (window.worked || performance.now() - window.asked > 1500)
+    && performance.now() - window.freed > 700
+}"""
+LUMINANCE = "input[inputmode][aria-label='Luminance']"
+
+
+class Row(NamedTuple):
+    """What was done, what it took, and what the networks alone would have taken, in seconds."""
+
+    what: str
+    seconds: float
+    networks: float
+
+    def told(self) -> str:
+        ratio = f"{self.seconds / self.networks:5.2f} ×" if self.networks > 0.05 else "       "
+        networks = f"networks {self.networks:6.1f} s" if self.networks else " " * 17
+        return f"{self.what:42} {self.seconds:7.2f} s   {networks} {ratio}   kept: {kept(self.what)}"
+
+
+def kept(what: str) -> str:
+    """The figure that docs/architecture.md has for a row."""
+    found = re.search(rf"^\| {re.escape(what)} \| ([^|]*) \|", KEPT.read_text(), re.MULTILINE)
+    return found[1].strip() if found else "none"
+
+
+def network_seconds(enlarged: float = 0, denoised: float = 0) -> float:
+    """What the networks need for so many megapixels of source, now: measured on 512 px squares."""
+    total = 0.0
+    random = np.random.default_rng(1)
+    if enlarged:
+        engine, square = engine_named("faithful", "enlarge"), random.random((512, 512, 3), np.float32)
+        total += enlarged * _seconds(lambda: engine.enlarge(square, 2)) / (0.512**2)
+    if denoised:
+        engine, square = engine_named("denoise", "denoise"), random.random((512, 512, 3), np.float32)
+        maps = np.ones((512, 512, 2), np.float32)
+        total += denoised * _seconds(lambda: engine.restore(square, maps)) / (0.512**2)
+    return total
+
+
+def _seconds(action: Callable[[], object]) -> float:
+    action()
+    times = []
+    for _ in range(3):
+        began = time.perf_counter()
+        action()
+        times.append(time.perf_counter() - began)
+    return statistics.median(times)
+
+
+def photograph(path: Path, width: int, height: int) -> Path:
+    """A grainy JPEG of a demo picture, made large."""
+    demo = sorted((KEPT.parent.parent / "demo" / "pictures").glob("*.jpg"))[0]
+    image = pyvips.Image.new_from_file(str(demo))
+    image = image.resize(width / image.width, vscale=height / image.height)
+    noisy = (image + pyvips.Image.gaussnoise(width, height, sigma=6)).cast("uchar").copy(interpretation="srgb")
+    noisy.jpegsave(str(path), Q=90)
+    return path
+
+
+class Hand:
+    """Somebody at the bench, and a watch."""
+
+    def __init__(self, page: Page, address: str) -> None:
+        self.page, self.api = page, f"{address}/api"
+        self.token = self.get("/session")["csrf"]
+
+    def get(self, path: str) -> Any:
+        return json.loads(self.page.request.get(self.api + path).body())
+
+    def send(self, method: str, path: str, body: Any) -> Any:
+        headers = {"X-CSRFToken": self.token, "Content-Type": "application/json"}
+        answer = getattr(self.page.request, method)(self.api + path, data=json.dumps(body), headers=headers)
+        return json.loads(answer.body() or b"null")
+
+    def takes(self, action: Callable[[], object]) -> float:
+        """Seconds from an action until all that is in view is exact."""
+        self.page.evaluate("() => { window.worked = false; window.asked = performance.now() }")
+        action()
+        self.page.wait_for_function(STILL, timeout=300_000, polling=50)
+        freed, asked, worked = self.page.evaluate("() => [window.freed, window.asked, window.worked]")
+        return max(0.0, (freed - asked) / 1000) if worked else 0.0
+
+    def adds(self, job: str, path: Path) -> dict[str, Any]:
+        """Bring a picture into a job; its first take is ×2 by Faithful."""
+        self.page.goto(f"{self.api.removesuffix('/api')}/jobs/{job}")
+        self.page.get_by_label("Picture files").set_input_files(path)
+        self.page.get_by_label(f"Open {path.name} on the bench").wait_for(timeout=60_000)
+        pictures = {one["name"]: one for one in self.get(f"/jobs/{job}/pictures")}
+        picture: dict[str, Any] = pictures[path.name]
+        self.sets(picture, [ENLARGE])
+        return picture
+
+    def sets(self, picture: dict[str, Any], steps: list[dict[str, Any]]) -> str:
+        take = str(picture["takes"][0]["id"])
+        self.send("put", f"/takes/{take}", {"steps": steps})
+        return take
+
+    def delivers(self, take: str) -> tuple[float, float]:
+        """Seconds that a 16-bit ZIP TIFF took from order to file, and what was expected."""
+        began = time.monotonic()
+        ordered = self.send("post", f"/takes/{take}/deliveries", {"spec": {}})
+        while (state := self.get(f"/deliveries/{ordered['id']}"))["state"] in ("queued", "running"):
+            time.sleep(0.1)
+        if state["state"] != "done":
+            raise SystemExit(f"the delivery is {state['state']}: {state['message']}")
+        return time.monotonic() - began, ordered["expected_seconds"]
+
+
+ENLARGE = {"kind": "enlarge", "engine": "faithful", "target": {"by": "factor", "factor": 2}}
+DENOISE = {"kind": "denoise", "luminance": 60, "colour": 80}
+
+
+def on_the_bench(page: Page, address: str, folder: Path, whole: bool) -> None:
+    """Every row of the table; ``whole`` delivers the large picture as well, which takes minutes."""
+    hand = Hand(page, address)
+    job = hand.send("post", "/jobs", {"title": "Speed", "client": "Tern Sands kite workshop"})["id"]
+    picture = hand.adds(job, photograph(folder / "large.jpg", 6000, 4000))
+    # The size of the view, in megapixels of the source at 100 %.
+    seen = 0.85 * 0.62 / 4
+    rows = []
+
+    def row(what: str, seconds: float, **networks: float) -> None:
+        rows.append(Row(what, seconds, network_seconds(**networks)))
+        print(rows[-1].told(), flush=True)
+
+    def opened() -> None:
+        page.get_by_label("Open large.jpg on the bench").click(no_wait_after=True)
+        page.locator(".area[data-busy]").wait_for()
+        page.evaluate(WATCH)
+
+    page.goto(f"{address}/jobs/{job}")
+    row("open at fit", hand.takes(opened))
+    row("100 %", hand.takes(lambda: page.keyboard.press("2")), enlarged=seen)
+    row("100 % of the same place again", hand.takes(lambda: (page.keyboard.press("0"), page.keyboard.press("2"))))
+    page.get_by_role("button", name="add a step").click()
+
+    row(
+        "add denoise",
+        hand.takes(lambda: page.get_by_role("listitem").filter(has_text="denoise").first.click()),
+        enlarged=seen,
+        denoised=seen,
+    )
+    field = page.get_by_label("Luminance", exact=True).and_(page.locator("input[inputmode]"))
+
+    def moved(value: int) -> Callable[[], object]:
+        return lambda: (field.fill(str(value)), field.press("Enter"))
+
+    row("move luminance", hand.takes(moved(45)), enlarged=seen)
+    row("undo", hand.takes(lambda: page.keyboard.press("Control+z")))
+    row("redo", hand.takes(lambda: page.keyboard.press("Control+Shift+z")))
+    row("switch denoise off", hand.takes(lambda: page.keyboard.press(".")))
+    row("switch denoise on", hand.takes(lambda: page.keyboard.press(".")))
+    row("fit with denoise", hand.takes(lambda: page.keyboard.press("0")), denoised=0.4)
+
+    small = hand.adds(job, photograph(folder / "small.jpg", 3000, 2000))
+    for what, steps, networks in (
+        ("deliver 6 MP, denoise", [DENOISE], {"denoised": 6.0}),
+        ("deliver 6 MP, ×2", [ENLARGE], {"enlarged": 6.0}),
+    ):
+        before = network_seconds(**networks)
+        seconds, expected = hand.delivers(hand.sets(small, steps))
+        rows.append(Row(what, seconds, (before + network_seconds(**networks)) / 2))
+        print(rows[-1].told(), f"expected {expected:.1f} s", flush=True)
+    if whole:
+        networks = {"enlarged": 24.0, "denoised": 24.0}
+        before = network_seconds(**networks)
+        seconds, expected = hand.delivers(hand.sets(picture, [DENOISE, ENLARGE]))
+        rows.append(Row("deliver 24 MP, denoise and ×2", seconds, (before + network_seconds(**networks)) / 2))
+        print(rows[-1].told(), f"expected {expected:.1f} s", flush=True)

@@ -1,0 +1,53 @@
+import { describe, expect, test } from 'vitest'
+
+import { halvingsAt, sideAt, tilesOfView } from './tileGrid'
+
+const size = { width: 4000, height: 3000 }
+const layer = { tiles: '/t', query: '', size, at: { x: 0, y: 0, width: 1 } }
+const pane = { width: 500, height: 400 }
+const at = (x: number, y: number, scale: number) => ({ x: x / size.width, y: y / size.width, scale })
+const places = (addresses: string[]) => addresses.map((address) => /\/(\d+)\/(\d+_\d+)\.png/.exec(address)!.slice(1).join(' '))
+
+describe('the grid', () => {
+  test.each([
+    [8, 0],
+    [1, 0],
+    [0.7, 0],
+    [0.5, 1],
+    [0.25, 2],
+    [0.07, 4],
+  ])('of a scale of %f is halved %i times, as the viewer has it', (scale, halvings) => {
+    expect(halvingsAt(scale)).toBe(halvings)
+    expect(scale * 2 ** halvings).toBeGreaterThanOrEqual(0.6)
+    if (halvings) expect(scale * 2 ** halvings).toBeLessThan(1.2)
+  })
+
+  test('has small tiles at full size only', () => expect([0, 1, 5].map(sideAt)).toEqual([256, 512, 512]))
+})
+
+describe('the tiles of a view', () => {
+  test('are those it sees, the middle first', () => {
+    const { seen } = tilesOfView(layer, at(2000, 1500, 1), size, pane, 0)
+    // 1750 to 2250 by 1300 to 1700.
+    expect(places(seen).sort()).toEqual(['0 6_5', '0 6_6', '0 7_5', '0 7_6', '0 8_5', '0 8_6'])
+    expect(places(seen)[0]).toBe('0 7_5')
+  })
+
+  test('and those beside, which it does not see', () => {
+    const { seen, beside } = tilesOfView(layer, at(2000, 1500, 1), size, pane, 200)
+    expect(beside.length).toBeGreaterThan(seen.length)
+    expect(beside.filter((address) => seen.includes(address))).toEqual([])
+  })
+
+  test('end at the borders', () => {
+    expect(places(tilesOfView(layer, at(0, 0, 1), size, pane, 100).seen)).toEqual(['0 0_0'])
+    const { seen, beside } = tilesOfView(layer, at(2000, 1500, 0.1), size, pane, 9000)
+    expect([seen.length, beside.length]).toEqual([1, 0])
+  })
+
+  test('of a take that is framed differently lie elsewhere', () => {
+    const half = { ...layer, size: { width: 2000, height: 3000 }, at: { x: 0.5, y: 0, width: 0.5 } }
+    expect(places(tilesOfView(half, at(2000, 1500, 1), size, pane, 0).seen)).toEqual(['0 0_5', '0 0_6'])
+    expect(tilesOfView(half, at(500, 1500, 1), size, pane, 0).seen).toEqual([])
+  })
+})
