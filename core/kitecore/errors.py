@@ -26,6 +26,18 @@ class PictureError(KiteError):
     code = "picture"
 
 
+class DamagedPicture(PictureError):
+    """A file is damaged, but some of it can be read; ``damage`` says how, without a full stop."""
+
+    code = "damaged"
+
+    def __init__(self, name: str, damage: str) -> None:
+        super().__init__(
+            f"{name} is damaged: {damage}. Ask for it again; if there is no other, it can be taken in as it is."
+        )
+        self.damage = damage
+
+
 class TooLarge(KiteError):
     """A picture or a result has more pixels than is allowed."""
 

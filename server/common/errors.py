@@ -19,3 +19,9 @@ class TooMany(KiteError):
     """Too many tries in too short a time."""
 
     code = "too-many"
+
+
+class Forged(KiteError):
+    """A changing request that was not sent by a page of ours."""
+
+    code = "forged"

@@ -58,6 +58,7 @@ class Entry(BaseModel):
     source_sha256: str
     source_width: int
     source_height: int
+    source_damaged: str | None = Field(default=None, description="How the source's file is damaged.")
     take: str
     steps: list[StepDone]
     measured: list[Departure] | None = Field(description="Null: the fidelity report was not asked for.")
@@ -83,7 +84,7 @@ def _entry(delivery: Delivery) -> Entry:
         file=delivery.name, sha256=delivery.sha256, bytes=delivery.bytes or 0, width=delivery.width,
         height=delivery.height, written=delivery.spec, delivered=delivery.finished, source=picture.name,
         source_sha256=picture.original_id, source_width=picture.size.width, source_height=picture.size.height,
-        take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()],
+        source_damaged=picture.facts.get("damaged"), take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()],
         measured=_measured(delivery),
     )  # fmt: skip
 

@@ -79,24 +79,25 @@ class Incoming:
 
 
 @contextlib.contextmanager
-def received(given_name: str, read: Callable[[int], bytes]) -> Iterator[Incoming]:
+def received(given_name: str, read: Callable[[int], bytes], damaged: bool = False) -> Iterator[Incoming]:
     """A stream as a file that has been decoded whole. ``read(n)`` gives at most n bytes, none at the end.
 
-    Raises a KiteError with a sentence if the file cannot be used; then nothing of it remains.
+    Raises a KiteError with a sentence if the file cannot be used; then nothing of it remains. A damaged file is taken only if
+    somebody said so: ``damaged``.
     """
     name = safe_name(given_name, "picture")
     path, sha256, length = _receive(read, name)
     try:
         read_facts(path, name)  # refuses quickly what the header already gives away
-        with _looking, Source(path, scratch=settings.FILE_UPLOAD_TEMP_DIR, name=name) as source:
+        with _looking, Source(path, settings.FILE_UPLOAD_TEMP_DIR, name, damaged) as source:
             yield Incoming(name, source, path, sha256, length)
     finally:
         path.unlink(missing_ok=True)
 
 
-def take_in(job: Job, given_name: str, read: Callable[[int], bytes]) -> Picture:
+def take_in(job: Job, given_name: str, read: Callable[[int], bytes], damaged: bool = False) -> Picture:
     """Make a picture of a stream, and have it read. Raises as :func:`received`."""
-    with received(given_name, read) as incoming:
+    with received(given_name, read, damaged) as incoming:
         shown = preview(incoming.source, _PREVIEW_SIDE)
         with transaction.atomic():
             original = incoming.keep()

@@ -8,17 +8,17 @@ from django.db import OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
-from ninja.security import django_auth
 
 from batches.api import router as batches
 from cards.api import router as cards
-from common.errors import Conflict, Refused, TooMany
+from common.errors import Conflict, Forged, Refused, TooMany
 from deliveries.api import router as deliveries
 from engines.api import router as engines
 from folders.api import router as folders
 from jobs.api import router as jobs
 from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
 from people.api import router as people
+from people.signed_in import signed_in_at_once
 from printers.api import router as printers
 from prints.api import router as prints
 from reports.api import router as reports
@@ -30,7 +30,7 @@ from takes.blur import router as blur
 from viewing.api import router as viewing
 from viewing.measures import router as measures
 
-api = NinjaAPI(title="Kite Glass", version="1", auth=django_auth, docs_url=None)
+api = NinjaAPI(title="Kite Glass", version="1", auth=signed_in_at_once, docs_url=None)
 
 for router in (
     people,
@@ -57,6 +57,7 @@ for router in (
 _STATUS: list[tuple[type[Exception], int]] = [
     (Cancelled, 409),
     (Conflict, 409),
+    (Forged, 403),
     (TooMany, 429),
     (TooLarge, 413),
     (NoSpace, 507),

@@ -22,7 +22,8 @@ def read(key: str) -> None:
 
     def work(progress: Progress) -> Reading:
         picture = row.original.pictures.first()
-        with Source(row.original.path, settings.SCRATCH, picture.name if picture else None) as source:
+        name = picture.name if picture else None
+        with Source(row.original.path, settings.SCRATCH, name, damaged=True) as source:
             return read_picture(source, Run(), progress)
 
     row.perform(work, called="reading")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import TypeVar
@@ -14,6 +15,10 @@ from django.db import connection
 from kitecore.pipeline.run import Around, Run
 
 Result = TypeVar("Result")
+
+#: How long what is less urgent lets others go first, and how often it looks.
+_LONGEST_BESIDE_SECONDS = 20.0
+_LOOK_EVERY_SECONDS = 0.04
 
 
 class RenderPool:
@@ -53,6 +58,13 @@ class RenderPool:
             return await _done_in(self._threads, work, lambda: number < self._newest.get(viewer, number), around)
         finally:
             self._end(viewer)
+
+    async def render_beside(self, work: Callable[[Run], Result]) -> Result:
+        """Run ``work``, which is waited for, but less than what viewers ask for: these come first."""
+        until = time.monotonic() + _LONGEST_BESIDE_SECONDS
+        while self._waiting and time.monotonic() < until:
+            await asyncio.sleep(_LOOK_EVERY_SECONDS)
+        return await _done_in(self._threads, work, lambda: False)
 
     async def render_ahead(self, work: Callable[[Run], Result]) -> Result:
         """Run ``work`` unless somebody waits for something else, which it gives way to. Raises Cancelled if it had to."""

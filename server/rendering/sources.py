@@ -40,7 +40,7 @@ class Sources:
         try:
             with opened.lock:
                 if opened.source is None:
-                    opened.source = Source(picture.original.path, settings.SCRATCH, picture.name)
+                    opened.source = Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True)
             yield opened.source
         finally:
             with self._lock:

@@ -1,4 +1,4 @@
-"""Networks are made ready before the first one looks: loading one takes as long as a few tiles."""
+"""Networks are made ready before the first one looks: loading one, and its first run, take as long as a few tiles."""
 
 from __future__ import annotations
 
@@ -6,13 +6,20 @@ import logging
 import threading
 import time
 
-from kitecore.engines import engine_named
+import numpy as np
+
 from kitecore.errors import KiteError
+from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import SampleStage
 from kitecore.steps import Denoise, Enlarge
+from kitecore.steps.enlarge import ByFactor
+from kitecore.takes.plan import plan_of_steps
+from kitecore.takes.render import result_stage
 
 _WAIT_SECONDS = 1.0
-#: What most takes begin with.
-_USUAL = ((Enlarge(), 2), (Denoise(), 1))
+#: Pixels a side of the region they are tried on: about what a tile of full size is made of.
+_SIDE = 152
 
 
 def warm_up() -> None:
@@ -22,8 +29,10 @@ def warm_up() -> None:
 
 def _load() -> None:
     time.sleep(_WAIT_SECONDS)
-    for step, factor in _USUAL:
+    source = SampleStage(np.zeros((_SIDE, _SIDE, 3), np.uint8))
+    # What most takes begin with.
+    for step in (Enlarge(target=ByFactor(factor=2)), Denoise()):
         try:
-            engine_named(step.engine, step.engine_kind).session(factor)
+            result_stage(plan_of_steps([step], source.size), source).render(Region(0, 0, _SIDE, _SIDE), Run())
         except KiteError:
             logging.getLogger(__name__).exception("%s could not be made ready", step.engine)

@@ -26,7 +26,7 @@ def report(key: str) -> None:
         return
 
     def work(progress: Progress) -> FidelityReport:
-        with Source(row.picture.original.path, settings.SCRATCH, row.picture.name) as source:
+        with Source(row.picture.original.path, settings.SCRATCH, row.picture.name, damaged=True) as source:
             resolved = row.plan()
             framed, result = result_stage(resolved.framed, source.stage()), result_stage(resolved, source.stage())
             return report_of(framed, result, source.header.profile, Run(), progress)

@@ -67,10 +67,10 @@ class Fixture(SimpleTestCase):
         send = getattr(client or self.client, method)
         return send(f"/api{path}", json.dumps(body) if body is not None else None, content_type="application/json")
 
-    def upload(self, content: bytes, name: str = "wall.png", job: Job | None = None) -> Any:
+    def upload(self, content: bytes, name: str = "wall.png", job: Job | None = None, damaged: bool = False) -> Any:
         return self.client.generic(
             "POST",
-            f"/api/jobs/{(job or self.job).id}/pictures?name={name}",
+            f"/api/jobs/{(job or self.job).id}/pictures?name={name}&damaged={str(damaged).lower()}",
             content,
             content_type="application/octet-stream",
         )

@@ -8,6 +8,7 @@ from django.test import override_settings
 from common.names import safe_name
 from jobs.models import Job
 from pictures.models import Original, Picture
+from rendering.sources import sources
 from server_tests.base import ServerTestCase, png_bytes
 
 
@@ -40,10 +41,24 @@ class UploadTest(ServerTestCase):
         for content, name, said in (
             (b"", "empty.jpg", "empty.jpg is empty"),
             (b"<html></html>", "page.jpg", "page.jpg is not a picture"),
-            (whole[: len(whole) // 2], "half.png", "half.png breaks off"),
+            (whole[: len(whole) // 2], "half.png", "half.png is damaged: it breaks off"),
             (whole[:30], "head.png", "head.png"),
         ):
             self.assertRegex(self.refused(content, name, 422), said)
+
+    def test_a_damaged_file_is_taken_in_on_somebodys_word_and_is_called_so_ever_after(self) -> None:
+        whole = png_bytes(200, 200)
+        half = whole[: len(whole) * 2 // 3]
+        answer = self.upload(half, "half.png")
+        self.assertEqual((answer.status_code, answer.json()["code"]), (422, "damaged"))
+        self.assertEqual(Picture.objects.count(), 0)
+        answer = self.upload(half, "half.png", damaged=True)
+        self.assertEqual(answer.status_code, 201, answer.content)
+        self.assertRegex(answer.json()["facts"]["damaged"], "breaks off")
+        picture = Picture.objects.get()
+        with sources.of(picture) as source:
+            self.assertRegex(source.facts.damaged or "", "breaks off")
+            self.assertEqual(source.size.height, 200)
 
     def refused(self, content: bytes, name: str, status: int) -> str:
         answer = self.upload(content, name)

@@ -180,6 +180,17 @@ class DeskTest(SimpleTestCase):
         time.sleep(0.05)
         self.assertEqual(log, [])
 
+    def test_what_is_less_urgent_comes_after_what_viewers_wait_for(self) -> None:
+        pool, log = RenderPool(1), list[str]()
+
+        async def both() -> None:
+            viewed = [asyncio.create_task(pool.render("pane", 1, self.slow(log, f"tile {i}"))) for i in range(2)]
+            await asyncio.sleep(0.01)
+            await asyncio.gather(pool.render_beside(self.slow(log, "trial")), *viewed)
+
+        asyncio.run(both())
+        self.assertEqual(log, ["tile 0", "tile 1", "trial"])
+
     def test_what_is_rendered_ahead_gives_way(self) -> None:
         pool, log = RenderPool(2), list[str]()
 

@@ -19,9 +19,14 @@ from takes.models import Take
 
 
 @router.post("/jobs/{job_id}/pictures", response={201: PictureOut})
-def add_picture(request: PersonRequest, job_id: uuid.UUID, name: str = Query(max_length=1000)) -> Status[Picture]:
-    """Add a picture: the request's body is the file, byte for byte."""
+def add_picture(
+    request: PersonRequest, job_id: uuid.UUID, name: str = Query(max_length=1000), damaged: bool = False
+) -> Status[Picture]:
+    """Add a picture: the request's body is the file, byte for byte.
+
+    A damaged one is refused with the code ``damaged``, and taken in as far as it can be read with ``damaged=true``.
+    """
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
-    picture = take_in(job, name, request.read)
+    picture = take_in(job, name, request.read, damaged)
     Take.objects.begin(picture)
     return Status(201, picture)

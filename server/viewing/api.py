@@ -157,7 +157,7 @@ async def trial(request: PersonRequest, take_id: uuid.UUID, trial: Trial) -> Htt
             region = cut_around(tried.size, trial.x, trial.y, trial.width, trial.height)
             return screen_png(picture.region(tried, 0, region, run), picture.profile)
 
-    content = await pool.render(uuid.uuid4().hex, 0, work)
+    content = await pool.render_beside(work)
     response = HttpResponse(content, content_type="image/png")
     response["Cache-Control"] = "no-store"
     return response

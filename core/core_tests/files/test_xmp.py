@@ -57,13 +57,13 @@ class HistoryTest(unittest.TestCase):
         self.assertEqual(with_history(unsafe, self.done, WHEN), unsafe)
 
     def test_entities_are_not_expanded_however_a_packet_is_encoded(self) -> None:
-        text = '<!DOCTYPE a [<!ENTITY b "ccc">]>' + SOURCE.decode().replace("Tern Sands", "&b;")
+        text = '<!DOCTYPE a [<!ENTITY b "zyzz">]>' + SOURCE.decode().replace("Tern Sands", "&b;")
         for encoding in ("utf-8", "utf-16", "utf-16-be", "utf-8-sig"):
             packet = (chr(0xFEFF) + text).encode(encoding) if encoding == "utf-16-be" else text.encode(encoding)
             with self.subTest(encoding=encoding):
                 self.assertEqual(with_history(packet, self.done, WHEN), packet)
                 self.assertIsNone(without_place(packet))
-                self.assertNotIn(b"ccc", for_print(packet, "Kite", WHEN))
+                self.assertNotIn(b"zyzz", for_print(packet, "Kite", WHEN))
         sound = with_history(SOURCE.decode().encode("utf-16"), self.done, WHEN)
         self.assertIn(b"Tern Sands", sound)
 

@@ -14,8 +14,9 @@ import pyvips
 from pydantic import BaseModel, Field
 
 from kitecore.colour.icc import profile_name
-from kitecore.errors import NoSpace, PictureError, TooLarge
+from kitecore.errors import DamagedPicture, NoSpace, PictureError, TooLarge
 from kitecore.files import exif as exif_tags
+from kitecore.files.damage import broken_parts
 from kitecore.files.exif import Exif
 from kitecore.files.jpeg_quality import quality_of_file
 from kitecore.lengths import MILLIMETRES_PER_INCH
@@ -33,6 +34,10 @@ _BEGINNINGS = {
     "TIFF": rb"II\*\0|MM\0\*|II\+\0|MM\0\+",
     "WebP": rb"RIFF....WEBP",
 }
+#: From which of a decoder's complaints on a file counts as damaged. Sound TIFF and PNG files of many programs give warnings.
+_FAIL_ON = {"JPEG": "warning", "PNG": "error", "TIFF": "error", "WebP": "error"}
+#: No compression of any of these formats makes a picture that many times smaller than its samples.
+_MOST_COMPRESSION = 4000
 _ENDINGS = {"JPEG": {".jpg", ".jpeg", ".jpe"}, "PNG": {".png"}, "TIFF": {".tif", ".tiff"}, "WebP": {".webp"}}
 #: Samples of a pixel by what :class:`Facts` calls its colour.
 BANDS = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}
@@ -62,6 +67,9 @@ class Facts(BaseModel):
     taken: str | None = None
     quality: int | None = Field(default=None, description="Quality a JPEG file was written at, from its own tables.")
     notes: list[str] = Field(default_factory=list, description="What was done to the file while reading it.")
+    damaged: str | None = Field(
+        default=None, description="How the file is damaged, where it was taken in all the same."
+    )
 
 
 @dataclass(frozen=True)
@@ -81,8 +89,8 @@ def _reason(error: pyvips.Error, path: Path) -> str:
     return lines[1] if len(lines) > 1 else lines[0]
 
 
-def _open(path: Path, name: str) -> tuple[pyvips.Image, str]:
-    """The file as a lazy image, orientation not yet applied, and its format."""
+def _open(path: Path, name: str, damaged: bool) -> tuple[pyvips.Image, str]:
+    """The file as a lazy image, orientation not yet applied, and its format; ``damaged``: as much as can be read of it."""
     if not path.is_file():
         raise PictureError(f"There is no file {name}.")
     if path.stat().st_size == 0:
@@ -93,10 +101,10 @@ def _open(path: Path, name: str) -> tuple[pyvips.Image, str]:
     if kind is None:
         raise PictureError(f"{name} is not a picture Kite Glass can read. It takes JPEG, PNG, TIFF and WebP.")
     try:
-        load = getattr(pyvips.Image, f"{kind.lower()}load")
-        image = load(str(path), access="sequential", fail_on="truncated")
+        load, fail_on = getattr(pyvips.Image, f"{kind.lower()}load"), "none" if damaged else _FAIL_ON[kind]
+        image = load(str(path), access="sequential", fail_on=fail_on)
         if _orientation(image) != 1:  # turning reads out of order
-            image = load(str(path), access="random", fail_on="truncated")
+            image = load(str(path), access="random", fail_on=fail_on)
         return image, kind
     except pyvips.Error as error:
         raise PictureError(
@@ -108,12 +116,18 @@ def _orientation(image: pyvips.Image) -> int:
     return int(image.get("orientation")) if image.get_typeof("orientation") else 1
 
 
-def _check_size(image: pyvips.Image, name: str) -> None:
+def _check_size(image: pyvips.Image, path: Path, name: str) -> None:
     megapixels, most = image.width * image.height / 1e6, settings().most_megapixels
     if megapixels > most:
         raise TooLarge(
             f"{name} says it has {image.width:,} × {image.height:,} pixels, {megapixels:,.0f} megapixels; "
             f"Kite Glass takes up to {most:g}."
+        )
+    length = path.stat().st_size
+    if image.width * image.height * image.bands > length * _MOST_COMPRESSION:
+        raise PictureError(
+            f"{name} says it has {image.width:,} × {image.height:,} pixels but has only {length:,} bytes: nearly all of it "
+            "is missing. Ask for it again."
         )
 
 
@@ -197,14 +211,14 @@ def _facts(image: pyvips.Image, path: Path, form: str, header: Header, notes: li
     )  # fmt: skip
 
 
-def _read(path: Path, name: str) -> tuple[pyvips.Image, Facts, Header]:
+def _read(path: Path, name: str, damaged: bool = False) -> tuple[pyvips.Image, Facts, Header]:
     """The normalised, still lazy image with its facts and header."""
     notes: list[str] = []
-    image, form = _open(path, name)
+    image, form = _open(path, name, damaged)
     ending = Path(name).suffix.lower()
     if ending and ending not in _ENDINGS[form]:
         notes.append(f"The name ends in {ending} but the file is a {form}; it was read as what it is.")
-    _check_size(image, name)
+    _check_size(image, path, name)
     if image.get_typeof("n-pages") and image.get("n-pages") > 1:
         notes.append(f"Of {image.get('n-pages')} pages only the first was read.")
     try:
@@ -232,12 +246,16 @@ class Source:
         The file; only ever read.
     scratch
         Folder for the decoded samples of large pictures and their reduced versions; made if it is not there.
+    damaged
+        Whether as much as can be read of a damaged file is taken; its facts then say how it is damaged.
 
-    Raises PictureError (with a sentence) if any of it cannot be decoded, TooLarge beyond the pixel limit, NoSpace
-    if the disk fills.
+    Raises DamagedPicture if some of it cannot be decoded, PictureError if none of it can, TooLarge beyond the pixel
+    limit, NoSpace if the disk fills.
     """
 
-    def __init__(self, path: Path, scratch: Path | None = None, name: str | None = None) -> None:
+    def __init__(
+        self, path: Path, scratch: Path | None = None, name: str | None = None, damaged: bool = False
+    ) -> None:  # fmt: skip
         self._path, self.name = path, name or path.name
         image, self.facts, self.header = _read(path, self.name)
         if scratch:
@@ -247,10 +265,22 @@ class Source:
         # One that nobody closed goes with the last who used it.
         self._drop = weakref.finalize(self, self._folder.cleanup)
         try:
-            self._levels: list[Samples] = [self._decoded(image)]
+            self._levels: list[Samples] = [self._whole(image, damaged)]
         except BaseException:
             self._drop()
             raise
+
+    def _whole(self, image: pyvips.Image, damaged: bool) -> Samples:
+        try:
+            if self.facts.format == "TIFF" and (broken := broken_parts(self._path)):
+                raise DamagedPicture(self.name, broken)
+            return self._decoded(image)
+        except DamagedPicture as error:
+            if not damaged:
+                raise
+            image, facts, self.header = _read(self._path, self.name, damaged=True)
+            self.facts = facts.model_copy(update={"damaged": error.damage})
+            return self._decoded(image)
 
     @property
     def size(self) -> Size:
@@ -274,8 +304,8 @@ class Source:
                 raise NoSpace(
                     f"The disk is full; {self.name} could not be opened. Free some space and try again."
                 ) from error
-            raise PictureError(
-                f"{self.name} breaks off or is damaged inside ({_reason(error, self._path)}); it was not taken. Ask for it again."
+            raise DamagedPicture(
+                self.name, f"it breaks off or is broken inside ({_reason(error, self._path)})"
             ) from error
         except OSError as error:
             raise NoSpace(

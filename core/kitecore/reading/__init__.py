@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, Field
 
+from kitecore.files.damage import signs_of_damage
 from kitecore.files.source import Source
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.luma import LUMA
@@ -23,7 +24,7 @@ from kitecore.reading.kind import kind_of
 from kitecore.reading.noise import noise_of
 
 #: Raised whenever the same picture begins to read differently.
-READING_REVISION = 3
+READING_REVISION = 4
 
 #: Pictures of more pixels than this are read in evenly spread windows of this side.
 _WHOLE, _WINDOW, _WINDOWS = 3_000_000, 512, 12
@@ -72,6 +73,9 @@ class Reading(BaseModel):
     """Everything that was measured. Each value comes with how far it is to be trusted, 0..1."""
 
     pixels: PixelsReading
+    damage: list[str] = Field(
+        default=[], description="How the file is damaged, and what looks as if it were, in words without a full stop."
+    )
     noise: NoiseReading
     blur: BlurReading
     compression: CompressionReading
@@ -130,6 +134,7 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     gridded = compression.quality is not None
     return Reading(
         pixels=PixelsReading(width=source.size.width, height=source.size.height),
+        damage=[*filter(None, [source.facts.damaged]), *signs_of_damage(stage, run)],
         noise=NoiseReading(
             luminance=round(luminance, 2), luminance_confidence=round(luminance_confidence, 2),
             confidence=round(min(luminance_confidence, colour_confidence), 2),

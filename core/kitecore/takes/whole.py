@@ -17,7 +17,7 @@ from kitecore.steps.base import NetworkRun
 from kitecore.takes.plan import Plan
 
 #: For everything that grows with the regions; what a process needs besides is not in it.
-WORKING_BYTES = 1_100_000_000
+WORKING_BYTES = 950_000_000
 #: Of that, for networks whose results others go on from, and for what is kept of these.
 _SHARE_OF_EARLIER, _SHARE_KEPT = 0.6, 0.3
 _SMALLEST = 64

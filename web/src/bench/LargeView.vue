@@ -7,7 +7,7 @@ import Pane from '../viewer/Pane.vue'
 import type { View } from '../viewer/tileView'
 import PixelReadout from './PixelReadout.vue'
 import SpotPins from './SpotPins.vue'
-import { originalLayer, resultLayer, type Layer, type Plan, type Show } from '../viewer/layer'
+import { originalLayer, resultLayer, type Layer, type Plan, type Show, type Size } from '../viewer/layer'
 import type { Spot } from '../board/useSpots'
 import { arrowKeys, useKeys } from '../parts/useKeys'
 import { useBeat } from '../parts/useBeat'
@@ -128,6 +128,11 @@ function moved(view: View, from: number) {
 }
 
 const area = ref<HTMLElement>()
+/** The view of all of the leading take. */
+function whole(pane: Size): View {
+  const { width, height } = props.plan.size
+  return { x: 0.5, y: height / width / 2, scale: Math.min(1, pane.width / width, pane.height / height) }
+}
 /** What may be looked at next: what lies beside, this place at full size, other takes at this place. */
 useAhead(1, () => {
   const view = at.value
@@ -141,6 +146,7 @@ useAhead(1, () => {
   return [
     ...(view.scale < 1 ? of(lead, { ...view, scale: 1 }).seen : []),
     ...of(lead, view).beside,
+    ...(view.scale < 1 ? [] : of(lead, whole(pane)).seen),
     ...others.slice(0, mostOthers).flatMap((take) => of(layerOf(take.id), view).seen),
   ]
 })

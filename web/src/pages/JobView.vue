@@ -142,6 +142,7 @@ function save(draft: JobDraft) {
               <span class="quiet small">{{ fileSize(one.bytes) }}</span>
               <template v-if="one.state === 'failed'">
                 <span class="message" role="alert">{{ one.message }}</span>
+                <v-btn v-if="one.damaged" size="small" @click="again(one, true)">Take it in as it is</v-btn>
                 <v-btn :icon="mdiRefresh" size="x-small" aria-label="Try again" title="Try again" @click="again(one)" />
               </template>
               <template v-else>

@@ -26,6 +26,7 @@ defineEmits<{ remove: [] }>()
         <p v-if="picture.reading && readingLine(picture.reading, picture.facts)" class="small">
           {{ readingLine(picture.reading, picture.facts) }}
         </p>
+        <p v-if="picture.facts.damaged" class="small fault" role="note">Damaged: {{ picture.facts.damaged }}.</p>
         <p v-for="note in picture.facts.notes" :key="note" class="small note">{{ note }}</p>
       </div>
       <div class="side small">

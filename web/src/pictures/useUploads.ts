@@ -10,6 +10,10 @@ export interface Upload {
   sent: number
   state: 'waiting' | 'sending' | 'reading' | 'failed'
   message: string
+  /** Whether it was refused because it is damaged: it can be taken in as it is, if somebody says so. */
+  damaged: boolean
+  /** Whether somebody has. */
+  anyway: boolean
   stop: AbortController
   file: File
 }
@@ -31,6 +35,8 @@ export function useUploads(jobId: () => string) {
         sent: 0,
         state: 'waiting',
         message: '',
+        damaged: false,
+        anyway: false,
         stop: new AbortController(),
         file,
       })
@@ -48,7 +54,7 @@ export function useUploads(jobId: () => string) {
     one.state = 'sending'
     try {
       await upload<Picture>(
-        `/api/jobs/${jobId()}/pictures?name=${encodeURIComponent(one.name)}`,
+        `/api/jobs/${jobId()}/pictures?${new URLSearchParams({ name: one.name, damaged: String(one.anyway) })}`,
         one.file,
         (done) => {
           one.sent = done
@@ -61,6 +67,7 @@ export function useUploads(jobId: () => string) {
     } catch (error) {
       one.state = 'failed'
       one.message = error instanceof ApiError ? error.message : String(error)
+      one.damaged = error instanceof ApiError && error.code === 'damaged'
     }
     advance()
   }
@@ -76,7 +83,9 @@ export function useUploads(jobId: () => string) {
     advance()
   }
 
-  function again(one: Upload) {
+  /** Send it once more; `anyway`, though it is damaged. */
+  function again(one: Upload, anyway = false) {
+    one.anyway = anyway
     one.stop = new AbortController()
     one.state = 'waiting'
     one.sent = 0

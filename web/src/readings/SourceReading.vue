@@ -20,6 +20,9 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
 <template>
   <section class="small" aria-label="Reading">
     <template v-if="read?.reading">
+      <p v-for="sign in read.reading?.damage ?? []" :key="sign" class="damage" role="note">
+        {{ sign[0]!.toUpperCase() + sign.slice(1) }}.
+      </p>
       <dl>
         <div v-for="line in lines" :key="line.what + line.value">
           <dt class="quiet">{{ line.what }}</dt>
@@ -86,6 +89,10 @@ dl > div {
   grid-template-columns: 76px 1fr auto;
   gap: 4px;
   padding: 1px 0;
+}
+.damage {
+  margin-bottom: 6px;
+  color: rgb(var(--v-theme-warning));
 }
 .trust {
   white-space: nowrap;

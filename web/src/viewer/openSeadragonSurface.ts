@@ -11,7 +11,10 @@ const wheelPauseMilliseconds = 90
 const foreverMilliseconds = 2 ** 31 - 1
 
 type Image = OpenSeadragon.TiledImage
-type TileJob = Job & { ajaxHeaders: Record<string, string>; tile: OpenSeadragon.Tile & { tiledImage: Image; bounds: OpenSeadragon.Rect } }
+type TileJob = Job & {
+  ajaxHeaders: Record<string, string>
+  tile: OpenSeadragon.Tile & { tiledImage: Image; bounds: OpenSeadragon.Rect }
+}
 interface Positioned {
   position: OpenSeadragon.Point
 }

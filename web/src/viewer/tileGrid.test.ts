@@ -6,7 +6,8 @@ const size = { width: 4000, height: 3000 }
 const layer = { tiles: '/t', query: '', size, at: { x: 0, y: 0, width: 1 } }
 const pane = { width: 500, height: 400 }
 const at = (x: number, y: number, scale: number) => ({ x: x / size.width, y: y / size.width, scale })
-const places = (addresses: string[]) => addresses.map((address) => /\/(\d+)\/(\d+_\d+)\.png/.exec(address)!.slice(1).join(' '))
+const places = (addresses: string[]) =>
+  addresses.map((address) => /\/(\d+)\/(\d+_\d+)\.png/.exec(address)!.slice(1).join(' '))
 
 describe('the grid', () => {
   test.each([

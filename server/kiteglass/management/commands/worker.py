@@ -11,13 +11,8 @@ from procrastinate import App
 from procrastinate.contrib.django import app as django_app
 
 from deliveries.queue import enqueue_what_was_lost
-from engines.shelf import measured_speed
 from folders.looking import look_into_all
 from folders.roots import roots
-from kitecore.engines import engine_named
-from kitecore.steps import Enlarge
-from rendering.models import EngineRate
-from rendering.speed import machine
 
 log = logging.getLogger(__name__)
 
@@ -52,12 +47,6 @@ async def look_into_folders(every: float = 3.0) -> None:
         await asyncio.sleep(every)
 
 
-def measure_if_new() -> None:
-    """On a machine of which nothing is known yet, measure one engine, so that times can be told from the beginning."""
-    if not EngineRate.objects.filter(machine=machine()).exists():
-        measured_speed(engine_named(Enlarge().engine, Enlarge.engine_kind))
-
-
 class Command(BaseCommand):
     """Run a background worker. Any number, on any machines that share the database and the files, join this way."""
 
@@ -71,8 +60,6 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         os.nice(options["nice"])
-        if "deliveries" in options["queues"]:
-            measure_if_new()
         asyncio.run(self._run(options["name"], options["concurrency"], options["queues"].split(",")))
 
     async def _run(self, name: str, concurrency: int, queues: list[str]) -> None:
