@@ -21,6 +21,7 @@ from common.names import safe_name
 from common.ordering import Ordering
 from deliveries.bundle import bundle
 from deliveries.events import delivery_events
+from deliveries.hub import hub
 from deliveries.ledger import Ledger, ledger_of
 from deliveries.models import UNFINISHED, WAITING, Delivery, SavedOutput, State
 from deliveries.names import free_name
@@ -221,8 +222,9 @@ async def _in_threads(parts: Iterator[bytes]) -> AsyncIterator[bytes]:
 @router.get("/events", auth=signed_in, include_in_schema=False)
 async def events(request: PersonRequest) -> StreamingHttpResponse:
     """Live progress of the person's deliveries (server-sent events)."""
+    stream = hub().open(request.auth.pk, request.session.session_key or "")
     response = StreamingHttpResponse(
-        delivery_events(request.auth), content_type="text/event-stream"
+        delivery_events(request.auth, stream), content_type="text/event-stream"
     )  # fmt: skip
     response["Cache-Control"] = "no-store"
     response["X-Accel-Buffering"] = "no"

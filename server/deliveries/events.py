@@ -7,46 +7,52 @@ from collections.abc import AsyncIterator
 from datetime import timedelta
 
 from asgiref.sync import sync_to_async
-from django.db import DatabaseError, close_old_connections
+from django.db import DatabaseError, connection
 from django.utils import timezone
 
+from deliveries.hub import Stream, hub
 from deliveries.models import Delivery
 from deliveries.schemas import DeliveryOut
 from people.models import Person
 
-_LOOK_EVERY_SECONDS = 0.3
 _KEEP_ALIVE_SECONDS = 15.0
-#: Rows are looked at again for so long after they changed, for commits do not come in the order of their clocks.
-_OVERLAP = timedelta(seconds=5)
+_SINCE = timedelta(minutes=1)
 
 
-async def delivery_events(person: Person) -> AsyncIterator[str]:
-    """Events named ``delivery``, each with one delivery as JSON: what changed within the last minute, then every change."""
+async def delivery_events(person: Person, stream: Stream) -> AsyncIterator[str]:
+    """Events named ``delivery``, each with one delivery as JSON: what changed within the last minute, then every change.
 
-    def changed(since: object) -> list[tuple[str, str]]:
-        close_old_connections()
-        rows = Delivery.objects.of(person).filter(modified__gte=since)
-        shown = [DeliveryOut.from_orm(row) for row in rows]
-        return [(str(row.id), row.model_dump_json()) for row in shown]
-
+    Ends when the person signs out.
+    """
     sent: dict[str, str] = {}
-    silent = 0.0
-    since = timezone.now() - timedelta(minutes=1)
-    yield "retry: 2000\n\n"
-    while True:
-        looked = timezone.now()
-        try:
-            rows = await sync_to_async(changed)(since)
-            since = looked - _OVERLAP
-        except DatabaseError:
-            rows = []
-        for key, text in rows:
+    try:
+        yield "retry: 2000\n\n"
+        for told in await _recent(person):
+            stream.told.put_nowait(told)
+        while True:
+            try:
+                async with asyncio.timeout(_KEEP_ALIVE_SECONDS):
+                    news = await stream.told.get()
+            except TimeoutError:
+                yield ": still here\n\n"
+                continue
+            if news is None:
+                return
+            key, text = news
             if sent.get(key) != text:
                 sent[key] = text
-                silent = 0.0
                 yield f"event: delivery\ndata: {text}\n\n"
-        silent += _LOOK_EVERY_SECONDS
-        if silent >= _KEEP_ALIVE_SECONDS:
-            silent = 0.0
-            yield ": still here\n\n"
-        await asyncio.sleep(_LOOK_EVERY_SECONDS)
+    finally:
+        hub().close(stream)
+
+
+@sync_to_async
+def _recent(person: Person) -> list[tuple[str, str]]:
+    try:
+        rows = Delivery.objects.of(person).filter(modified__gte=timezone.now() - _SINCE)
+        return [(str(row.id), DeliveryOut.from_orm(row).model_dump_json()) for row in rows]
+    except DatabaseError:
+        return []
+    finally:
+        # Whoever recognised the person used the same one; an open page must not hold it for as long as it is open.
+        connection.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import http.cookiejar
 import json
 import os
@@ -18,6 +19,9 @@ from tempfile import TemporaryDirectory
 from typing import Any
 from unittest import TestCase
 
+import psycopg
+
+from deliveries.hub import MOST_STREAMS_OF_ONE
 from launch.application import MANAGE, Application
 from launch.cluster import free_port
 from server_tests.base import plain, png_bytes
@@ -144,6 +148,62 @@ class LiveTest(TestCase):
         self.assertTrue(any(0 < value < 1 for value in progress), progress)
         with self.browser.open("GET", f"/deliveries/{wanted[0]}/file") as response:
             self.assertEqual(len(response.read()), heard[-1]["bytes"])
+
+    def listeners(self) -> int:
+        """Connections to the database that listen to what pages are told."""
+        with psycopg.connect(self.application.variables["KITE_DATABASE_URL"]) as database:
+            row = database.execute("SELECT count(*) FROM pg_stat_activity WHERE query LIKE 'LISTEN kite%'").fetchone()
+        assert row
+        return int(row[0])
+
+    def test_however_many_pages_are_open_one_connection_listens_for_all(self) -> None:
+        pages = [Browser(self.application.address) for _ in range(3)]
+        streams = [page.open("GET", "/events", timeout=30) for page in pages for _ in range(10)]
+        for stream in streams:
+            self.addCleanup(stream.close)
+            self.assertTrue(stream.readline().startswith(b"retry"))
+        wanted = self.deliver(1)
+        for stream in streams:
+            states = []
+            while "done" not in states:
+                line = stream.readline()
+                if line.startswith(b"data: ") and json.loads(line[6:])["id"] == wanted:
+                    states.append(json.loads(line[6:])["state"])
+        self.assertEqual(self.listeners(), 1)
+
+    def test_signing_out_ends_the_streams_of_that_session_and_no_others(self) -> None:
+        leaving, staying = Browser(self.application.address), Browser(self.application.address)
+        ended, heard = threading.Event(), threading.Event()
+
+        def listen(page: Browser) -> None:
+            with page.open("GET", "/events", timeout=60) as stream:
+                while (line := stream.readline()) and wanted.encode() not in line:
+                    pass
+                if line:
+                    heard.set()
+
+        def listen_to_the_end(page: Browser) -> None:
+            with page.open("GET", "/events", timeout=60) as stream:
+                while stream.readline():
+                    pass
+            ended.set()
+
+        threading.Thread(target=listen_to_the_end, args=(leaving,), daemon=True).start()
+        time.sleep(1)
+        leaving.send("DELETE", "/session")
+        self.assertTrue(ended.wait(10))
+        wanted = self.deliver(1)
+        threading.Thread(target=listen, args=(staying,), daemon=True).start()
+        self.assertTrue(heard.wait(20))
+
+    def test_nobody_opens_streams_without_end(self) -> None:
+        page = Browser(self.application.address)
+        with contextlib.ExitStack() as stack, self.assertRaises(urllib.error.HTTPError) as caught:
+            for _ in range(MOST_STREAMS_OF_ONE + 1):
+                stream = stack.enter_context(page.open("GET", "/events", timeout=30))
+                stream.readline()
+        self.assertEqual(caught.exception.code, 429)
+        self.assertIn("too many windows", json.load(caught.exception)["message"])
 
     def test_cancelling_stops_a_running_one_and_leaves_nothing(self) -> None:
         delivery = self.deliver(8, "faithful")
