@@ -77,10 +77,20 @@ def _kite_error(request: HttpRequest, error: KiteError) -> HttpResponse:
     return _say(request, error.code, str(error), status)
 
 
+def _field_of(loc: tuple[str | int, ...]) -> str:
+    """The setting that a fault lies in, in the words of the form: “enlarge: factor”, or “name” where no step is meant."""
+    names = [str(part).replace("_", " ") for part in loc[1:] if not isinstance(part, int)]
+    steps = [index for index, name in enumerate(names) if name == "steps"]
+    if not steps:
+        return names[-1] if names else "request"
+    inside = names[steps[-1] + 1 :]
+    return f"{inside[0]}: {inside[-1]}" if len(inside) > 1 else (inside or ["steps"])[0]
+
+
 @api.exception_handler(ValidationError)
 def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     fault = error.errors[0]
-    place = " ".join(str(part) for part in fault["loc"][1:] if not isinstance(part, int)) or "request"
+    place = _field_of(fault["loc"])
     given = fault.get("input")
     shown = f" (given: {given!r})" if isinstance(given, str | int | float) else ""
     return _say(request, "invalid", f"The setting “{place}” is not usable: {fault['msg'].rstrip('.')}{shown}.", 422)

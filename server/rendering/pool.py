@@ -7,17 +7,20 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from typing import TypeVar
 
 from django.conf import settings
 from django.db import connection
 
+from kitecore.errors import Cancelled
 from kitecore.pipeline.run import Around, Run
 
 Result = TypeVar("Result")
 
 #: How long what is less urgent lets others go first, and how often it looks.
 _LONGEST_BESIDE_SECONDS = 20.0
+_QUIET_SECONDS = 0.4
 _LOOK_EVERY_SECONDS = 0.04
 
 
@@ -60,11 +63,28 @@ class RenderPool:
             self._end(viewer)
 
     async def render_beside(self, work: Callable[[Run], Result]) -> Result:
-        """Run ``work``, which is waited for, but less than what viewers ask for: these come first."""
+        """Run ``work``, which is waited for, but less than what viewers ask for.
+
+        It begins once they have been quiet for a moment, and begins anew if they ask for something meanwhile; in the end it
+        is done all the same.
+        """
         until = time.monotonic() + _LONGEST_BESIDE_SECONDS
-        while self._waiting and time.monotonic() < until:
-            await asyncio.sleep(_LOOK_EVERY_SECONDS)
+        while time.monotonic() < until:
+            if await self._quiet(until):
+                with suppress(Cancelled):
+                    return await _done_in(self._threads, work, lambda: bool(self._waiting))
         return await _done_in(self._threads, work, lambda: False)
+
+    async def _quiet(self, until: float) -> bool:
+        """Wait until viewers have asked for nothing for a moment; False if they have not by then."""
+        since = time.monotonic()
+        while time.monotonic() < until:
+            if self._waiting:
+                since = time.monotonic()
+            if time.monotonic() - since >= _QUIET_SECONDS:
+                return True
+            await asyncio.sleep(_LOOK_EVERY_SECONDS)
+        return False
 
     async def render_ahead(self, work: Callable[[Run], Result]) -> Result:
         """Run ``work`` unless somebody waits for something else, which it gives way to. Raises Cancelled if it had to."""

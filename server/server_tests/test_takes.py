@@ -57,13 +57,23 @@ class TakesTest(ServerTestCase):
             self.assertIn("is not usable", answer.json()["message"])
         self.assertEqual(Take.objects.get(id=take.id).core.steps[0].target.factor, 2)
 
-    def test_settings_that_do_not_fit_the_picture_are_kept_and_explained(self) -> None:
-        _, take = self.picture_and_take()
-        print_target = {"by": "print", "width": 90, "height": None, "unit": "cm", "ppi": 300, "mode": "fit"}
-        answer = self.send("put", f"/takes/{take.id}", {"steps": [{**plain(), "target": print_target}]}).json()
-        self.assertIsNone(answer["plan"])
-        self.assertIn("between 0.5 and 8", answer["problem"])
-        self.assertEqual(self.send("get", f"/takes/{take.id}").json()["steps"][0]["target"], print_target)
+    def test_settings_that_do_not_fit_the_picture_are_refused_and_nothing_changes(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(2)])
+        before = self.send("get", f"/takes/{take.id}").json()
+        too_large = {"by": "print", "width": 90, "height": None, "unit": "cm", "ppi": 300, "mode": "fit"}
+        outside = {"kind": "frame", "crop": {"x": 5000, "y": 0, "width": 10, "height": 10}}
+        for steps in ([{**plain(), "target": too_large}], [outside]):
+            answer = self.send("put", f"/takes/{take.id}", {"steps": steps})
+            self.assertEqual(answer.status_code, 422)
+            self.assertNotIn("steps", answer.json()["message"])
+            self.assertEqual(self.send("get", f"/takes/{take.id}").json(), before)
+        answer = self.send("put", f"/takes/{take.id}", {"steps": [{**plain(), "target": too_large}]})
+        self.assertIn("between 0.5 and 8", answer.json()["message"])
+
+    def test_a_setting_that_is_not_usable_is_called_by_its_step_and_name(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(2)])
+        answer = self.send("put", f"/takes/{take.id}", {"steps": [{"kind": "frame"}, plain(100)]})
+        self.assertIn("“enlarge: factor” is not usable", answer.json()["message"])
 
     def test_duplicating_and_naming(self) -> None:
         picture, take = self.picture_and_take(steps=[plain(3)])

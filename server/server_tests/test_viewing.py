@@ -191,6 +191,17 @@ class DeskTest(SimpleTestCase):
         asyncio.run(both())
         self.assertEqual(log, ["tile 0", "tile 1", "trial"])
 
+    def test_what_is_less_urgent_begins_anew_when_somebody_asks_for_a_tile(self) -> None:
+        pool, log = RenderPool(2), list[str]()
+
+        async def both() -> None:
+            trial = asyncio.create_task(pool.render_beside(self.slow(log, "trial")))
+            await asyncio.sleep(0.7)
+            await asyncio.gather(pool.render("pane", 1, self.slow(log, "tile")), trial)
+
+        asyncio.run(both())
+        self.assertEqual(log, ["tile", "trial"])
+
     def test_what_is_rendered_ahead_gives_way(self) -> None:
         pool, log = RenderPool(2), list[str]()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from contextlib import suppress
 from typing import Any, Literal
 
 from django.db import transaction
@@ -14,7 +15,7 @@ from common.ordering import Ordering, put_in_order
 from intake.receiving import received
 from kitecore.comparison.alignment import align
 from kitecore.engines import engines
-from kitecore.errors import KiteError
+from kitecore.errors import EngineError, KiteError
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.steps import AnyStep, Enlarge
@@ -159,10 +160,16 @@ def get_take(request: PersonRequest, take_id: uuid.UUID) -> dict[str, Any]:
 
 @router.put("/takes/{take_id}", response=TakeOut)
 def save_take(request: PersonRequest, take_id: uuid.UUID, steps: Steps) -> dict[str, Any]:
-    """Save the steps. Settings that are not valid are refused; those that do not fit the picture are kept and explained."""
+    """Save the steps.
+
+    Settings that are not valid, or cannot be done on this picture, are refused and nothing changes; an engine that is not on
+    the shelf may come back to it: steps that need one are kept and explained.
+    """
     take = own_take(request, take_id)
     if take.made_elsewhere:
         raise Refused(f"Take {take.name} was made elsewhere; it has no steps to be changed.")
+    with suppress(EngineError):
+        plan(CoreTake(steps=steps.steps), take.picture.size)
     take.save_steps(steps.model_dump(mode="json")["steps"])
     return shown(take)
 

@@ -32,7 +32,8 @@ useDeliveryEvents(computed(() => Boolean(session.value?.name)))
       :key="notice.current?.number"
       :model-value="notice.current !== null"
       :timeout="notice.current?.tone === 'fault' ? 9000 : 6000"
-      location="bottom"
+      location="top"
+      class="notice"
       :color="notice.current?.tone === 'fault' ? 'error' : undefined"
       @update:model-value="notice.current = null"
     >
@@ -48,6 +49,10 @@ useDeliveryEvents(computed(() => Boolean(session.value?.name)))
 </template>
 
 <style scoped>
+/* Below the bars, over the picture's upper edge: nothing that is worked with lies there. */
+.notice {
+  margin-top: 62px;
+}
 .wait {
   height: 100%;
   display: grid;

@@ -8,6 +8,7 @@ from unittest import TestCase
 import numpy as np
 import pyvips
 import tifffile
+from PIL import Image
 
 from core_tests.pictures import image_of, random_samples, smooth, write
 from kitecore.errors import KiteError, PictureError, TooLarge
@@ -36,6 +37,27 @@ class SourceTest(TestCase):
     def read(self, path: Path) -> np.ndarray:
         with Source(path, self.folder) as source:
             return source.stage().render(source.size.region, Run())
+
+    def test_only_files_that_are_tagged_have_ppi(self) -> None:
+        picture = Image.fromarray(random_samples(20, 30, 3))
+        told = Image.Exif()
+        told[282], told[296] = 240.0, 2
+        per_centimetre = Image.Exif()
+        per_centimetre[282], per_centimetre[296] = 100.0, 3
+        other = Image.Exif()
+        other[271] = "Gannet"
+        for ending in ("png", "jpg", "webp", "tif"):
+            for expected, options in (
+                (None, {}), (72, {"dpi": (72, 72)}), (300, {"dpi": (300, 300)}), (240, {"exif": told}),
+                (254, {"exif": per_centimetre}), (None, {"exif": other}),
+            ):  # fmt: skip
+                if (ending == "webp" and "dpi" in options) or (ending == "tif" and "exif" in options):
+                    continue
+                path = self.folder / f"{expected}-{len(list(self.folder.iterdir()))}.{ending}"
+                picture.save(path, **options)
+                with self.subTest(ending=ending, options=options):
+                    ppi = read_facts(path).ppi
+                    self.assertEqual(None if ppi is None else round(ppi), expected)
 
     def test_lossless_files_come_in_exactly(self) -> None:
         for ending, bits, options in (

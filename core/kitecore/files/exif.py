@@ -14,6 +14,9 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 _EXIF_POINTER, _GPS_POINTER, _MAKER_NOTE = 0x8769, 0x8825, 0x927C
+_X_RESOLUTION, _RESOLUTION_UNIT = 282, 296
+#: Units of length per inch by their number: inch and centimetre.
+_INCHES = {2: 1.0, 3: 2.54}
 _BYTES_OF_TYPE = {1: 1, 2: 1, 3: 2, 4: 4, 5: 8, 6: 1, 7: 1, 8: 2, 9: 4, 10: 8, 11: 4, 12: 8, 13: 4, 16: 8, 17: 8, 18: 8}
 _WHOLE_NUMBERS = {1: "B", 3: "H", 4: "I", 13: "I", 16: "Q"}
 #: Of the main directory, what is about the photograph: description, maker, model, software, date, artist, copyright.
@@ -118,6 +121,24 @@ def from_block(block: bytes) -> Exif:
         return _Reader(io.BytesIO(block), start).exif()
     except (KeyError, struct.error, TypeError):
         return Exif()
+
+
+def resolution_of(block: bytes) -> float | None:
+    """Pixels per inch as a block tells them; None if it does not."""
+    import io
+
+    start = len(_PREFIX) if block.startswith(_PREFIX) else 0
+    try:
+        reader = _Reader(io.BytesIO(block), start)
+        told = reader.directory(reader.first, lambda tag: tag in (_X_RESOLUTION, _RESOLUTION_UNIT))
+    except (KeyError, struct.error, TypeError):
+        return None
+    if _X_RESOLUTION not in told:
+        return None
+    value, unit = told[_X_RESOLUTION].value, told[_RESOLUTION_UNIT].value if _RESOLUTION_UNIT in told else 2
+    if not isinstance(value, float) or value <= 0:
+        return None
+    return value * _INCHES[unit] if unit in _INCHES else None
 
 
 def from_tiff(path: Path) -> Exif:

@@ -185,7 +185,7 @@ useKeys(() => [
         v-model="typed"
         aria-label="Zoom in percent"
         inputmode="decimal"
-        @keydown.enter="zoomTyped"
+        @keydown.enter="($event.target as HTMLInputElement).blur()"
         @blur="zoomTyped"
       />
       %</span

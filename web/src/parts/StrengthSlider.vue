@@ -2,6 +2,7 @@
 import { ref, useId, watch } from 'vue'
 
 import { number } from './format'
+import { calculated, stepOf } from './numbers'
 
 const props = withDefaults(
   defineProps<{
@@ -26,8 +27,19 @@ watch(
   { immediate: true },
 )
 
+/** Arrow keys, and the wheel where the number is being edited, move it; other numbers on the page stay as they are. */
+function move(event: KeyboardEvent | WheelEvent, way: number) {
+  if (event.target !== document.activeElement) return
+  event.preventDefault()
+  const value = calculated(typed.value)
+  const moved = (Number.isNaN(value) ? props.value : value) + way * stepOf(event, props.step)
+  const held = Math.max(props.min, Math.min(props.max, moved))
+  typed.value = number(held, Math.max(props.digits, event.altKey ? 1 : 0))
+  emit('change', held)
+}
+
 function take(text: string) {
-  const value = Number(text.replace(',', '.'))
+  const value = calculated(text)
   if (!Number.isFinite(value)) typed.value = number(props.value, props.digits)
   else if (value !== props.value) emit('change', Math.max(props.min, Math.min(props.max, value)), true)
 }
@@ -42,6 +54,9 @@ function take(text: string) {
           v-model="typed"
           inputmode="decimal"
           :aria-label="`${label}${unit ? `, ${unit}` : ''}`"
+          @keydown.up="move($event, 1)"
+          @keydown.down="move($event, -1)"
+          @wheel="move($event, $event.deltaY < 0 ? 1 : -1)"
           @keydown.enter.prevent="($event.target as HTMLInputElement).blur()"
           @blur="take(typed)"
         />

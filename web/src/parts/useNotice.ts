@@ -9,7 +9,7 @@ export interface Notice {
   action?: { label: string; run: () => void }
 }
 
-/** One line at the foot of the window: what happened, and how to take it back where that is possible. */
+/** One line at the head of the window: what happened, and how to take it back where that is possible. */
 export const useNotice = defineStore('notice', () => {
   const current = ref<Notice | null>(null)
 

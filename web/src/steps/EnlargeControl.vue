@@ -82,6 +82,11 @@ function typed() {
   if (JSON.stringify(target) !== JSON.stringify(props.step.target)) set(target)
 }
 
+/** What was typed is taken, and keys are the bench's again. */
+function leave(event: Event) {
+  ;(event.target as HTMLInputElement).blur()
+}
+
 function toOrder() {
   const size = props.take.plan?.framed
   if (!props.job?.order || !size) return
@@ -104,7 +109,7 @@ function toOrder() {
       label="Size"
       :error-messages="fault"
       placeholder="×4, 4000 px, 60 × 90 cm"
-      @keydown.enter="typed"
+      @keydown.enter="leave"
       @blur="typed"
     />
     <ChoiceRow
@@ -121,7 +126,7 @@ function toOrder() {
       v-model="ppi"
       label="Print at ppi"
       inputmode="decimal"
-      @keydown.enter="typed"
+      @keydown.enter="leave"
       @blur="typed"
     />
     <EngineChoice kind="enlarge" :chosen="step.engine" @choose="choose" />
