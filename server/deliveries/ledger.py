@@ -84,8 +84,8 @@ def _entry(delivery: Delivery) -> Entry:
         file=delivery.name, sha256=delivery.sha256, bytes=delivery.bytes or 0, width=delivery.width,
         height=delivery.height, written=delivery.spec, delivered=delivery.finished, source=picture.name,
         source_sha256=picture.original_id, source_width=picture.size.width, source_height=picture.size.height,
-        source_damaged=picture.facts.get("damaged"), take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()],
-        measured=_measured(delivery),
+        source_damaged=picture.facts.get("damaged"), take=delivery.take_name,
+        steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()], measured=_measured(delivery),
     )  # fmt: skip
 
 

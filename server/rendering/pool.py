@@ -55,7 +55,10 @@ class RenderPool:
     async def render(
         self, viewer: str, number: int, work: Callable[[Run], Result], around: Around | None = None
     ) -> Result:
-        """Run ``work`` when its turn comes; ``around`` is told to its run. Raises Cancelled if a newer request of the same viewer made it moot."""
+        """Run ``work`` when its turn comes; ``around`` is told to its run.
+
+        Raises Cancelled if a newer request of the same viewer made it moot.
+        """
         self._begin(viewer, number)
         try:
             return await _done_in(self._threads, work, lambda: number < self._newest.get(viewer, number), around)

@@ -76,8 +76,8 @@ class RegionTest(TestCase):
         scaled = region.scaled(across, down)
         self.assertLessEqual(scaled.x, region.x * across)
         self.assertGreaterEqual(scaled.bottom, region.bottom * down)
-        self.assertLess(scaled.right, region.right * across + 1)
-        self.assertGreater(scaled.y, region.y * down - 1)
+        self.assertLessEqual(scaled.right, region.right * across + 1)
+        self.assertGreaterEqual(scaled.y, region.y * down - 1)
 
     @given(regions, st.integers(0, 9))
     def test_grown_and_moved_back_it_is_found_in_its_array(self, region: Region, reach: int) -> None:
