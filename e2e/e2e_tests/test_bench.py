@@ -21,9 +21,10 @@ NOTE_WHEN_COMPUTED = """() => {
     watching.disconnect()
   }).observe(area, { attributes: true, attributeFilter: ['data-busy'] })
 }"""
-#: That, and when each tile of full size came.
+#: That, and when each tile of full size came that was asked for until then; what is made ahead follows later.
 WHEN_TILES_CAME = """chain => [window.computed, performance.getEntriesByType('resource')
-  .filter(one => one.name.includes(`/tiles/${chain}/0/`)).map(one => one.responseEnd)]"""
+  .filter(one => one.name.includes(`/tiles/${chain}/0/`) && one.startTime < window.computed)
+  .map(one => one.responseEnd)]"""
 
 
 class BenchTest(BrowserTestCase):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import struct
 import threading
 import weakref
 from dataclasses import dataclass
@@ -20,7 +19,7 @@ from kitecore.files import exif as exif_tags
 from kitecore.files.damage import broken_parts
 from kitecore.files.exif import Exif
 from kitecore.files.jpeg_quality import quality_of_file
-from kitecore.lengths import MILLIMETRES_PER_INCH
+from kitecore.files.resolution import tagged_ppi
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.stage import SampleStage
@@ -160,29 +159,6 @@ def _normalised(image: pyvips.Image, name: str, notes: list[str]) -> pyvips.Imag
     return image.autorot()
 
 
-def _ppi(image: pyvips.Image, path: Path, form: str, exif_block: bytes | None) -> float | None:
-    """The resolution tag of a file; None where it has none, whatever libvips supposes then."""
-    tagged = _has_physical_size(path) if form == "PNG" else image.get_typeof("resolution-unit") != 0
-    if tagged:
-        return round(image.xres * MILLIMETRES_PER_INCH, 2)
-    told = exif_tags.resolution_of(exif_block) if exif_block else None
-    return round(told, 2) if told else None
-
-
-def _has_physical_size(path: Path) -> bool:
-    """Whether a PNG has a pHYs chunk in metres (PNG specification, 11.3.4.3), which stands before the pixels."""
-    with path.open("rb") as file:
-        file.seek(8)
-        while len(head := file.read(8)) == 8:
-            length, kind = struct.unpack(">I4s", head)
-            if kind == b"pHYs":
-                return file.read(9)[8:] == b"\x01"
-            if kind in (b"IDAT", b"IEND"):
-                break
-            file.seek(length + 4, 1)
-    return False
-
-
 def _blob(image: pyvips.Image, name: str) -> bytes | None:
     return bytes(image.get(name)) if image.get_typeof(name) else None
 
@@ -196,7 +172,7 @@ def _header(image: pyvips.Image, path: Path, form: str) -> Header:
         exif=tags,
         xmp=_blob(image, "xmp-data"),
         iptc=_blob(image, "iptc-data"),
-        ppi=_ppi(image, path, form, block),
+        ppi=tagged_ppi(image, path, form, block),
     )
 
 

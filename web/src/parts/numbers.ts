@@ -18,7 +18,8 @@ export function calculated(text: string): number {
   }
   function product(): number {
     let value = single()
-    for (let sign = next('*', '/'); sign; sign = next('*', '/')) value = sign === '*' ? value * single() : value / single()
+    for (let sign = next('*', '/'); sign; sign = next('*', '/'))
+      value = sign === '*' ? value * single() : value / single()
     return value
   }
   function single(): number {
