@@ -56,6 +56,27 @@ class BenchTest(BrowserTestCase):
                         matches += 1
             self.assertEqual(matches, 1, f"at {scale * 100} %")
 
+    def test_the_wheel_zooms_at_the_pointer(self) -> None:
+        self.open_bench("Festival 2003 web.jpg")
+        self.page.keyboard.press("2")
+        self.page.wait_for_timeout(400)
+        view = self.page.locator(".view").bounding_box()
+        assert view
+        x, y = view["x"] + 700, view["y"] + 150
+
+        def pixel() -> tuple[int, ...]:
+            # The readout follows the pointer.
+            self.page.mouse.move(x + 3, y)
+            self.page.mouse.move(x, y)
+            told = self.page.get_by_label("Pixel").inner_text().splitlines()[0]
+            return tuple(int(number) for number in told.split(","))
+
+        before = pixel()
+        for way in (-100, -100, 100, 100):
+            self.page.mouse.wheel(0, way)
+            self.page.wait_for_timeout(300)
+            self.assertLessEqual(max(abs(a - b) for a, b in zip(pixel(), before, strict=True)), 1)
+
     def test_long_controls_scroll_and_the_bars_stay(self) -> None:
         self.open_bench("Festival 2003 web.jpg")
         self.page.keyboard.press("e")

@@ -179,8 +179,11 @@ export class OpenSeadragonSurface implements Surface {
     this.viewer.viewport.zoomTo(zoom, undefined, true)
     this.viewer.viewport.panTo(new OpenSeadragon.Point(middle.x, middle.y), true)
   }
-  zoomTo(zoom: number, about?: Point) {
-    this.viewer.viewport.zoomTo(zoom, about && new OpenSeadragon.Point(about.x, about.y), true)
+  /** The viewer's own way moves where it looks only with the next frame, and what is done until then takes that back. */
+  zoomTo(zoom: number, about: Point = this.middle) {
+    const { middle } = this
+    const share = this.zoom / zoom
+    this.lookAt({ x: about.x + (middle.x - about.x) * share, y: about.y + (middle.y - about.y) * share }, zoom)
   }
   panBy(x: number, y: number) {
     const { viewport } = this.viewer
