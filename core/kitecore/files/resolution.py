@@ -15,7 +15,7 @@ def tagged_ppi(image: pyvips.Image, path: Path, form: str, exif_block: bytes | N
     """The resolution tag of a file; None where it has none, whatever libvips supposes then."""
     tagged = _has_physical_size(path) if form == "PNG" else image.get_typeof("resolution-unit") != 0
     if tagged:
-        return round(image.xres * MILLIMETRES_PER_INCH, 2)
+        return round(float(image.xres) * MILLIMETRES_PER_INCH, 2)
     told = exif_tags.resolution_of(exif_block) if exif_block else None
     return round(told, 2) if told else None
 
