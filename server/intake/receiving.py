@@ -88,7 +88,7 @@ def received(given_name: str, read: Callable[[int], bytes], damaged: bool = Fals
     name = safe_name(given_name, "picture")
     path, sha256, length = _receive(read, name)
     try:
-        read_facts(path, name)  # refuses quickly what the header already gives away
+        read_facts(path, name, damaged)  # refuses quickly what the header already gives away
         with _looking, Source(path, settings.FILE_UPLOAD_TEMP_DIR, name, damaged) as source:
             yield Incoming(name, source, path, sha256, length)
     finally:

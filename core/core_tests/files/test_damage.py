@@ -83,6 +83,17 @@ class DamageTest(TestCase):
         with Source(self.tiff("sound.tif"), self.folder, damaged=True) as source:
             self.assertIsNone(source.facts.damaged)
 
+    def test_what_is_wrong_before_the_pixels_can_be_taken_on_somebodys_word_too(self) -> None:
+        path = write(self.folder / "junk.jpg", self.samples, Q=85)
+        content = path.read_bytes()
+        second = 4 + int.from_bytes(content[4:6], "big")
+        path.write_bytes(content[:second] + b"junk between segments" + content[second:])
+        with self.assertRaises(DamagedPicture):
+            Source(path, self.folder)
+        with Source(path, self.folder, damaged=True) as source:
+            self.assertTrue(source.facts.damaged)
+            self.assertEqual(source.size.height, 240)
+
     def test_a_file_of_a_few_bytes_cannot_hold_a_large_picture(self) -> None:
         path = self.folder / "claims.webp"
         pyvips.Image.black(15_000, 15_000, bands=3).copy(interpretation="srgb").webpsave(str(path), lossless=True)

@@ -6,6 +6,7 @@ import os
 import struct
 import zlib
 from collections.abc import Iterator
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -51,8 +52,14 @@ def signs_of_damage(stage: Stage, run: Run) -> list[str]:
 def broken_parts(path: Path) -> str | None:
     """What is missing or broken of the strips or tiles of a TIFF's first page, in words; None if nothing is.
 
-    Decoders do not look at the checksums of deflated parts, and fill up parts that lie beyond the end of the file.
+    Decoders do not look at the checksums of deflated parts, and fill up parts that lie beyond the end of the file. A file
+    that has not changed is looked at once.
     """
+    return _broken_parts(path, path.stat().st_mtime_ns)
+
+
+@lru_cache(maxsize=512)
+def _broken_parts(path: Path, changed: int) -> str | None:
     try:
         with tifffile.TiffFile(path) as file:
             page = file.pages.first

@@ -107,6 +107,9 @@ def _open(path: Path, name: str, damaged: bool) -> tuple[pyvips.Image, str]:
             image = load(str(path), access="random", fail_on=fail_on)
         return image, kind
     except pyvips.Error as error:
+        if not damaged:
+            _open(path, name, damaged=True)
+            raise DamagedPicture(name, f"its start is not as it was written ({_reason(error, path)})") from error
         raise PictureError(
             f"{name} is a {kind} file but its start is damaged ({_reason(error, path)}). Ask for it again."
         ) from error
@@ -224,12 +227,12 @@ def _read(path: Path, name: str, damaged: bool = False) -> tuple[pyvips.Image, F
     return upright, _facts(upright, path, form, header, notes), header
 
 
-def read_facts(path: Path, name: str | None = None) -> Facts:
+def read_facts(path: Path, name: str | None = None, damaged: bool = False) -> Facts:
     """Facts of a file from its header, quickly; the pixels are not looked at. ``name`` is what messages call it.
 
     Raises PictureError or TooLarge.
     """
-    return _read(path, name or path.name)[1]
+    return _read(path, name or path.name, damaged)[1]
 
 
 class Source:
@@ -252,7 +255,15 @@ class Source:
         self, path: Path, scratch: Path | None = None, name: str | None = None, damaged: bool = False
     ) -> None:  # fmt: skip
         self._path, self.name = path, name or path.name
-        image, self.facts, self.header = _read(path, self.name)
+        begun: DamagedPicture | None = None
+        try:
+            image, self.facts, self.header = _read(path, self.name)
+        except DamagedPicture as error:
+            if not damaged:
+                raise
+            begun = error
+            image, facts, self.header = _read(path, self.name, damaged=True)
+            self.facts = facts.model_copy(update={"damaged": begun.damage})
         if scratch:
             scratch.mkdir(parents=True, exist_ok=True)
         self._folder = TemporaryDirectory(prefix="source-", dir=scratch)
@@ -260,7 +271,7 @@ class Source:
         # One that nobody closed goes with the last who used it.
         self._drop = weakref.finalize(self, self._folder.cleanup)
         try:
-            self._levels: list[Samples] = [self._whole(image, damaged)]
+            self._levels: list[Samples] = [self._decoded(image) if begun else self._whole(image, damaged)]
         except BaseException:
             self._drop()
             raise
