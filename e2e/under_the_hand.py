@@ -21,15 +21,15 @@ from playwright.sync_api import Page
 from kitecore.engines import engine_named
 
 KEPT = Path(__file__).resolve().parent.parent / "docs" / "architecture.md"
-#: Notes when the large view last said that everything is computed, and whether it has been busy since it was asked.
+#: Notes when the large view last said that everything is computed, and whether it has changed since it was asked.
 WATCH = """() => {
   const area = document.querySelector('.area')
   window.freed = performance.now()
   window.worked = true
   new MutationObserver(() => {
+    window.worked = true
     if (area.dataset.busy === 'false') window.freed = performance.now()
-    else window.worked = true
-  }).observe(area, { attributes: true, attributeFilter: ['data-busy'] })
+  }).observe(area, { attributes: true, attributeFilter: ['data-busy', 'data-shown'] })
 }"""
 #: Whether nothing has been going on for a while.
 STILL = """() => {

@@ -196,6 +196,28 @@ def faithful_source(sharp: np.ndarray, factor: int, random: np.random.Generator)
     return picture
 
 
+def darkened(patch: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """Every fifth patch as it is in deep shade, where grain and compression are mistaken for cloth; uint8 in and out."""
+    if random.random() >= 0.2:
+        return patch
+    return eight(255 * random.uniform(0.35, 0.9) * (patch / 255) ** random.uniform(1.2, 2.2))
+
+
+def found_source(sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
+    """The mix Crisp learns from, photographs as they are found: more than half as Faithful's, the rest with grain and as JPEG.
+
+    Grain and blocks are among the sources and not among the truths, so that no web is drawn through them.
+    """
+    if random.random() < 0.55:
+        return faithful_source(sharp, factor, random)
+    picture: np.ndarray = shrink(sharp, factor, str(random.choice(["bicubic", "lanczos", "area"])))
+    if random.random() < 0.4:
+        picture = cv2.GaussianBlur(picture, (0, 0), random.uniform(0.3, 0.8))
+    if random.random() < 0.7:
+        picture = grainy(picture, random.uniform(1, 7), random.uniform(0, 1.2), random.uniform(0, 0.5), random)
+    return jpeg(eight(picture), int(random.integers(68, 94)), int(random.choice([0, 2], p=[0.25, 0.75])))
+
+
 def shared_file(picture: np.ndarray, random: np.random.Generator) -> np.ndarray:
     """The commonest damage: a little noise, a little softness in either order, and a JPEG file as people share them."""
     steps = ["noise", "soft"]

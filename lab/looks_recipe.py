@@ -5,6 +5,7 @@ from __future__ import annotations
 from abc import abstractmethod
 
 import numpy as np
+from damage import darkened
 from looks import Opponent
 from network import EnlargingNetwork
 from patches import cut_dense, photographs, tensor, without_colour
@@ -39,7 +40,9 @@ class LooksRecipe(EnlargingRecipe):
     def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
         factor = int(random.choice(_FACTORS))
         sharp = [
-            without_colour(cut_dense(photographs(), self.patch[factor] * factor, random, 1 + index), random)
+            darkened(
+                without_colour(cut_dense(photographs(), self.patch[factor] * factor, random, 1 + index), random), random
+            )
             for index in range(_BATCH)
         ]
         small = tensor([self.source_of(patch, factor, random) for patch in sharp])

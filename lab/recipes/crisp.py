@@ -27,7 +27,7 @@ class Crisp(LooksRecipe):
     patch = {2: 48, 3: 40, 4: 32, 6: 24, 8: 20}
 
     def source_of(self, sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
-        return damage.faithful_source(sharp, factor, random)
+        return damage.found_source(sharp, factor, random)
 
     def compare(self, result: Tensor, truth: Tensor, factor: int, step: int) -> Tensor:
         # What is enlarged little is sharp already.

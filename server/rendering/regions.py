@@ -19,6 +19,9 @@ from pictures.models import Picture
 from rendering.caches import region_cache, stage_cache
 from rendering.sources import sources
 
+#: Longest side of what is computed of an enlarged view at once, in pixels of the result: twice what the network is given.
+_RESULT_BLOCK = 1536
+
 
 @dataclass(frozen=True)
 class Opened:
@@ -41,7 +44,8 @@ class Opened:
 
     def stage_of(self, plan: Plan, level: int = 0) -> Stage:
         """The result of a plan, halved ``level`` times."""
-        return result_stage(plan, self.reduced(plan, level), level, self.cache)
+        last = stage_cache().of(self.sha256, _RESULT_BLOCK)
+        return result_stage(plan, self.reduced(plan, level), level, self.cache, last)
 
     def region(self, plan: Plan, level: int, region: Region, run: Run) -> Pixels:
         """A region of that, from the disk if it was rendered before."""

@@ -33,15 +33,19 @@ def tile_of_pixel(size: Size, x: int, y: int) -> Region:
 
 
 def seen_around(tile: Region, seen: str) -> Around | None:
-    """How far a view reaches beyond a tile, from left, top, right and bottom of what is seen; None where that says nothing."""
+    """How far a view reaches beyond a tile, from left, top, right and bottom of what is seen; None where that says nothing.
+
+    Told in whole tiles of the tile's size, as those of a view are asked for.
+    """
     edges = [int(edge) for edge in seen.split() if re.fullmatch(r"-?\d{1,9}", edge)]
     if len(edges) != 4:
         return None
     left, top, right, bottom = edges
-    return Around(
-        max(0, tile.x - left) / tile.width, max(0, tile.y - top) / tile.height,
-        max(0, right - tile.right) / tile.width, max(0, bottom - tile.bottom) / tile.height,
-    )  # fmt: skip
+    across, down = tile.width, tile.height
+    return Around.beside(tile, Region.between(
+        left // across * across, top // down * down,
+        max(tile.right, -(-right // across) * across), max(tile.bottom, -(-bottom // down) * down),
+    ))  # fmt: skip
 
 
 def cut_around(size: Size, x: float, y: float, width: int, height: int) -> Region:

@@ -11,7 +11,7 @@ from kitecore.engines import Engine
 from kitecore.errors import Cancelled
 from kitecore.masks.mask import Mask, Stroke
 from kitecore.pipeline.geometry import Region, Size
-from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.pixels import Pixels, Samples
 from kitecore.pipeline.run import Around, Run
 from kitecore.pipeline.stage import SampleStage, Stage
 from kitecore.pipeline.stage_cache import CELL, StageCache, blocks
@@ -153,6 +153,18 @@ class KeptTest(TestCase):
         self.assertEqual(len(list(blocks(((x, y) for x in range(4) for y in range(3)), Size(4, 4)))), 1)
 
 
+class RecordingStage(SampleStage):
+    """Notes which regions it is asked for."""
+
+    def __init__(self, samples: Samples) -> None:
+        super().__init__(samples)
+        self.asked: list[Region] = []
+
+    def render(self, region: Region, run: Run) -> Pixels:
+        self.asked.append(region)
+        return super().render(region, run)
+
+
 class SeenTogetherTest(TestCase):
     def test_what_is_seen_is_computed_with_the_region_asked_for_first(self) -> None:
         samples = random_samples(600, 700, 3)
@@ -163,6 +175,30 @@ class SeenTogetherTest(TestCase):
         source.times[:] = 0
         np.testing.assert_array_equal(kept.render(beside, Run()), SampleStage(samples).render(beside, Run()))
         self.assertEqual(source.times.max(), 0)
+
+    def test_all_that_is_seen_is_one_block_wherever_one_begins(self) -> None:
+        source = RecordingStage(random_samples(600, 700, 3))
+        kept = StageCache(10**9, block=512).of("")(source, "")
+        seen = Region(64, 64, 384, 320)
+        for tile in (Region(320, 256, 128, 128), Region(64, 64, 128, 128), Region(192, 64, 128, 128)):
+            kept.render(tile, Run(around=Around.beside(tile, seen)))
+        self.assertEqual(source.asked, [seen])
+
+    def test_what_a_block_is_made_of_has_nothing_more_around_it(self) -> None:
+        inner = RecordingStage(random_samples(600, 700, 3))
+        cache = StageCache(10**9, block=512)
+        outer = cache.of("")(cache.of("")(inner, "first"), "second")
+        tile, seen = Region(320, 256, 128, 128), Region(64, 64, 384, 320)
+        outer.render(tile, Run(around=Around.beside(tile, seen)))
+        self.assertEqual(inner.asked, [seen])
+
+    def test_what_is_larger_than_a_block_is_computed_in_equal_parts(self) -> None:
+        source = RecordingStage(random_samples(600, 700, 3))
+        kept = StageCache(10**9, block=256).of("")(source, "")
+        seen = Region(0, 0, 384, 128)
+        for tile in (Region(0, 0, 64, 64), Region(320, 64, 64, 64)):
+            kept.render(tile, Run(around=Around.beside(tile, seen)))
+        self.assertEqual(source.asked, [Region(0, 0, 192, 128), Region(192, 0, 192, 128)])
 
     def test_no_more_than_a_block_is(self) -> None:
         source = CountingStage(random_samples(600, 700, 3))

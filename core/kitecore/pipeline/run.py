@@ -27,6 +27,18 @@ class Around(NamedTuple):
     right: float
     bottom: float
 
+    @classmethod
+    def beside(cls, region: Region, seen: Region) -> Around:
+        """How far ``seen`` reaches beyond a region.
+
+        >>> Around.beside(Region(10, 10, 4, 4), Region(8, 12, 10, 1))
+        Around(left=0.5, top=0.0, right=1.0, bottom=0.0)
+        """
+        return cls(
+            max(0, region.x - seen.x) / region.width, max(0, region.y - seen.y) / region.height,
+            max(0, seen.right - region.right) / region.width, max(0, seen.bottom - region.bottom) / region.height,
+        )  # fmt: skip
+
     def of(self, region: Region) -> Region:
         """The region, or a part of a picture that it is made of, with what lies beside it.
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 from typing import NamedTuple
 
 import numpy as np
@@ -16,7 +17,7 @@ from kitecore.pipeline.stage import Stage
 
 #: Parts that stages are kept in while they are looked at, in pixels: small, so that little is computed
 #: beside what is seen.
-CELL = Size(64, 64)
+CELL = Size(16, 16)
 #: Longest side of what is computed at once for those who look, in pixels: what networks need meanwhile grows with it.
 _LARGEST_BLOCK = 768
 
@@ -54,9 +55,9 @@ class StageCache:
         self._held = 0
         self._under_way: dict[Cell, threading.Event] = {}
 
-    def of(self, picture: str) -> CacheStage:
-        """Keeps stages of the picture with this hash."""
-        return lambda stage, name: CachedStage(stage, f"{picture} {name}", self)
+    def of(self, picture: str, block: int = 0) -> CacheStage:
+        """Keeps stages of the picture with this hash; ``block`` as for the cache itself, if another one is wanted."""
+        return lambda stage, name: CachedStage(stage, f"{picture} {name}", self, block or self.block)
 
     def take(self, wanted: Iterable[Cell]) -> tuple[dict[Cell, Pixels], set[Cell], set[threading.Event]]:
         """Of the cells wanted: those there are, those the caller now has to compute, and what to wait for else.
@@ -99,22 +100,26 @@ class StageCache:
 class CachedStage(Stage):
     """Another stage, whose cells are computed once as long as they are kept."""
 
-    def __init__(self, source: Stage, name: str, cache: StageCache) -> None:
+    def __init__(self, source: Stage, name: str, cache: StageCache, block: int) -> None:
         super().__init__(source.size, source.bands)
         self._source = source
+        self._block = block
         self._name = name
         self._cache = cache
 
     def render(self, region: Region, run: Run) -> Pixels:
         wide, high = self._cache.cell.width, self._cache.cell.height
         pixels = np.empty((region.height, region.width, self.bands), np.float32)
-        missing = self._cells(region)
-        if run.around and self._cache.lacks(missing):
-            missing = missing | self._cells(self._with_what_is_seen(region, run.around))
+        missing, longest = self._cells(region), self._block
+        seen = run.around.of(region).intersection(self.size.region) if run.around else None
+        if seen and self._cache.lacks(missing):
+            together = self._at_once(region, seen)
+            missing |= self._cells(together)
+            longest = max(longest, together.width, together.height)
         while missing:
             cells, mine, others = self._cache.take(missing)
             if mine:
-                cells |= self._computed(mine, run)
+                cells |= self._computed(mine, longest, run, seen)
             for cell, content in cells.items():
                 held = Region(cell.column * wide, cell.row * high, content.shape[1], content.shape[0])
                 if part := held.intersection(region):
@@ -133,23 +138,33 @@ class CachedStage(Stage):
             for column in range(region.x // wide, -(-region.right // wide))
         }
 
-    def _with_what_is_seen(self, region: Region, around: Around) -> Region:
-        """The region with as much of what lies around it as is computed at once."""
-        more = max(0, self._cache.block - max(region.width, region.height)) // 2
-        seen = around.of(region).intersection(self.size.region) or region
-        return seen.intersection(region.grown(more)) or region
+    def _at_once(self, region: Region, seen: Region) -> Region:
+        """Of what is seen, in as many equal parts as it takes, the one that a region lies in; all of the region with it."""
+        columns, rows = (max(1, -(-side // self._block)) for side in (seen.width, seen.height))
+        part = Size(-(-seen.width // columns), -(-seen.height // rows))
+        x = seen.x + max(0, region.x + region.width // 2 - seen.x) // part.width * part.width
+        y = seen.y + max(0, region.y + region.height // 2 - seen.y) // part.height * part.height
+        return Region.between(
+            min(x, region.x), min(y, region.y),
+            max(min(x + part.width, seen.right), region.right), max(min(y + part.height, seen.bottom), region.bottom),
+        )  # fmt: skip
 
-    def _computed(self, claimed: set[Cell], run: Run) -> dict[Cell, Pixels]:
+    def _computed(
+        self, claimed: set[Cell], most: int, run: Run, seen: Region | None
+    ) -> dict[Cell, Pixels]:  # fmt: skip
+        """The claimed cells, computed in blocks of at most ``most`` pixels a side."""
         computed: dict[Cell, Pixels] = {}
         wide, high = self._cache.cell.width, self._cache.cell.height
-        longest = Size(max(1, self._cache.block // wide), max(1, self._cache.block // high))
+        longest = Size(-(-most // wide) + 1, -(-most // high) + 1)
         try:
             for block in blocks(((cell.column, cell.row) for cell in claimed), longest):
                 right, bottom = min(block.right * wide, self.size.width), min(block.bottom * high, self.size.height)
-                pixels = self._source.render(Region.between(block.x * wide, block.y * high, right, bottom), run)
-                for part in grid(block.size, Size(1, 1)):
-                    left, top = part.x * wide, part.y * high
-                    cell = Cell(self._name, block.x + part.x, block.y + part.y)
+                part = Region.between(block.x * wide, block.y * high, right, bottom)
+                beside = replace(run, around=Around.beside(part, seen)) if seen else run
+                pixels = self._source.render(part, beside)
+                for place in grid(block.size, Size(1, 1)):
+                    left, top = place.x * wide, place.y * high
+                    cell = Cell(self._name, block.x + place.x, block.y + place.y)
                     computed[cell] = pixels[top : top + high, left : left + wide].copy()
         finally:
             self._cache.give(computed, claimed)

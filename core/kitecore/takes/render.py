@@ -22,7 +22,9 @@ from kitecore.takes.plan import Plan, chain_of, plan_of_steps
 _MOST_HALVINGS = 24
 
 
-def result_stage(plan: Plan, source: Stage, level: int = 0, cache: CacheStage = uncached) -> Stage:
+def result_stage(
+    plan: Plan, source: Stage, level: int = 0, cache: CacheStage = uncached, last: CacheStage = uncached
+) -> Stage:
     """The stage that computes a take's result.
 
     Parameters
@@ -33,6 +35,9 @@ def result_stage(plan: Plan, source: Stage, level: int = 0, cache: CacheStage = 
         At 0 the result is exact; above, it is the result's size halved ``level`` times and approximate.
     cache
         Is given the stages of slow steps that are worth keeping: those that other steps or levels are computed from.
+    last
+        Is given the stage of a last step that enlarges, from which nothing is computed: kept for those who ask for a view
+        part by part.
     """
     reductions = plan.reductions(level)
     if source.size != plan.source.reduced(reductions[0]):
@@ -44,9 +49,9 @@ def result_stage(plan: Plan, source: Stage, level: int = 0, cache: CacheStage = 
         if step.slow:
             slow = step.slow_stage(stage, before, after.reduced(reduction), framed)
             last_scales = index + 1 == len(plan.steps) and step.scales
-            if slow is not stage and not last_scales:
+            if slow is not stage:
                 chain = chain_of([*plan.steps[:index], step.slow_part()])
-                slow = cache(slow, f"{chain} {source.size} {slow.size}")
+                slow = (last if last_scales else cache)(slow, f"{chain} {source.size} {slow.size}")
             made = step.stage_upon(slow, stage, before)
         else:
             made = step.stage_beside(stage, before, after.reduced(reduction), framed)

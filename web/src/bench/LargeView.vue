@@ -198,6 +198,7 @@ useKeys(() => [
     class="area"
     :class="{ quarters: shown.length > 2 }"
     :data-busy="working"
+    :data-shown="plan.chain"
     :data-showing="panes.holding ? 'original' : showing"
   >
     <div v-for="(one, index) in shown" :key="index" class="part" :aria-label="`Pane ${index + 1}`">

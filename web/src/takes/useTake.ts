@@ -15,6 +15,9 @@ const freshMilliseconds = 5000
 /** What steps were found to make of a take's picture, for those that come back: switched on again, moved back. */
 const known = new Map<string, Take['plan']>()
 const nameOf = (id: string, steps: Step[]) => id + JSON.stringify(steps)
+/** The states of takes that were shown, for undo and redo: what they lead to is seen before the server has answered. */
+const states = new Map<string, Take>()
+const stateOf = (id: string, number: number) => `${id} ${number}`
 
 /**
  * One take: its steps, changed here at once and saved as they change, and its undo history.
@@ -72,6 +75,7 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
 
   /** An answer of the server: kept, and whatever shows several takes is brought up to it. */
   function know(answer: Take) {
+    states.set(stateOf(answer.id, answer.state), answer)
     client.setQueryData(takeQueries.one(answer.id).queryKey, answer)
     client.setQueryData(takeQueries.all(answer.picture_id).queryKey, (all) =>
       all?.map((one) => (one.id === answer.id ? answer : one)),
@@ -79,7 +83,20 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
     void client.invalidateQueries({ queryKey: ['spots', answer.picture_id] })
   }
 
+  const movingKey = ['takes', 'moving']
   const moving = useMutation({
+    mutationKey: movingKey,
+    scope: { id: 'takes moving' },
+    onMutate: (way: 'undo' | 'redo') => {
+      const before = take.value
+      if (!before || unsaved.value || !(way === 'undo' ? before.can_undo : before.can_redo)) return
+      states.set(stateOf(before.id, before.state), before)
+      const there = states.get(stateOf(before.id, before.state + (way === 'undo' ? -1 : 1)))
+      if (!there) return
+      const { steps, plan, problem, state } = there
+      const ends = way === 'undo' ? { can_undo: state > 1, can_redo: true } : { can_undo: true }
+      client.setQueryData(query.value.queryKey, { ...before, ...ends, steps, plan, problem, state })
+    },
     mutationFn: async (way: 'undo' | 'redo') => {
       await queue.settle()
       const params = { path: { take_id: toValue(takeId)! } }
@@ -89,8 +106,14 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
           : server.POST('/api/takes/{take_id}/redo', { params }),
       )
     },
-    onSuccess: know,
-    onError: notice.fault,
+    onSuccess: (answer) => {
+      // What is on its way has been shown already.
+      if (client.isMutating({ mutationKey: movingKey }) === 1) know(answer)
+    },
+    onError: (fault: Error) => {
+      notice.fault(fault)
+      void client.invalidateQueries({ queryKey: query.value.queryKey })
+    },
   })
 
   const save = () => queue.save()

@@ -5,6 +5,7 @@ export class FakeSheet implements Sheet {
   complete = false
   opacity: number
   hidden = 0
+  resting = false
   constructor(
     readonly layer: Layer,
     readonly lasting: boolean,

@@ -51,6 +51,12 @@ class ImageSheet implements Sheet {
     const { width, height } = this.size
     this.image.setClip(columns > 0 ? new OpenSeadragon.Rect(columns, 0, width - columns, height) : null)
   }
+  get resting() {
+    return !this.image.getPreload()
+  }
+  set resting(still: boolean) {
+    this.image.setPreload(!still)
+  }
 }
 
 /** A {@link Surface} in an element of the page: the one place that knows the viewer library. */
@@ -206,7 +212,6 @@ export class OpenSeadragonSurface implements Surface {
       index: lasting ? 0 : this.viewer.world.getItemCount() + 1,
       opacity: lasting ? 1 : 0,
       preload: true,
-      ajaxHeaders: { 'X-Kite-View': request.header },
       success: (event) => {
         const { item } = event as unknown as { item: Image }
         const sheet = new ImageSheet(item, lasting)
@@ -272,7 +277,8 @@ export class OpenSeadragonSurface implements Surface {
         const moot = () => request.outdated() || (ours && !sheets.has(image))
         downloads.add(job, want(job, request.look(), moot), () => {
           if (!moot()) {
-            job.ajaxHeaders = { ...job.ajaxHeaders, 'X-Kite-Seen': seen(layer, top - job.tile.level) }
+            const told = { 'X-Kite-View': request.header(), 'X-Kite-Seen': seen(layer, top - job.tile.level) }
+            job.ajaxHeaders = { ...job.ajaxHeaders, ...told }
             return downloadTile.call(this, job)
           }
           job.tries = Infinity

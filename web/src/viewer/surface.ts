@@ -13,12 +13,14 @@ export interface Sheet {
   opacity: number
   /** How many of its columns, from the left, are not drawn. */
   hidden: number
+  /** Whether it asks for no tiles, whatever is looked at. */
+  resting: boolean
 }
 
 /** How the tiles of a layer are asked for. */
 export interface Request {
   /** Sent along, so that the server knows which requests are moot. */
-  readonly header: string
+  header: () => string
   /** Which look at the picture asks; those of the latest are answered first. */
   look: () => number
   /** Once it is, nothing more is asked for: the server would refuse each tile, over and over. */

@@ -94,7 +94,47 @@ test('the take as it was stays until the changed one is all there', () => {
   events.tileCame(sheetOf('b'))
   sheetOf('b').complete = true
   events.completeness(sheetOf('b'))
-  expect(names()).toEqual(['original', 'b'])
+  expect(names(), 'the take as it was stays at hand, unseen').toEqual(['original', 'a', 'b'])
+  expect([sheetOf('a').opacity, sheetOf('a').resting]).toEqual([0, true])
+})
+
+test('what was there comes back at once: undone, switched back, another take and back', () => {
+  showWhole(content('a'))
+  showWhole(content('b'))
+  busy.length = 0
+  view.show(content('a'))
+  expect([view.presence, busy]).toEqual(['whole', [false]])
+  expect([sheetOf('a').opacity, sheetOf('a').resting]).toEqual([1, false])
+  expect([sheetOf('b').opacity, sheetOf('b').resting]).toEqual([0, true])
+  const { request } = sheetOf('a')
+  expect([request.outdated(), request.header()]).toEqual([false, 'pane 3'])
+  view.show(content('b'))
+  expect([view.presence, sheetOf('a').opacity, sheetOf('b').opacity]).toEqual(['whole', 0, 1])
+  expect(names()).toHaveLength(3)
+})
+
+test('what was there elsewhere, or not all there, is asked for anew', () => {
+  showWhole(content('a'))
+  showWhole(content('b'))
+  view.zoomTo(1)
+  view.show(content('a'))
+  expect(view.presence).toBe('old')
+  surface.arrive()
+  expect(names().filter((name) => name === 'a')).toHaveLength(2)
+  events.tileCame(sheetOf('a'))
+  view.show(content('c'))
+  surface.arrive()
+  view.show(content('a'))
+  expect(view.presence).toBe('old')
+})
+
+test('a few results stay at hand, not all', () => {
+  for (const name of 'abcdefgh') showWhole(content(name))
+  expect(names()).toEqual(['original', 'd', 'e', 'f', 'g', 'h'])
+  const turned = { width: 3000, height: 4000 }
+  const below = layer('original, turned', { width: 750, height: 1000 })
+  view.show(content('i', { top: layer('i', turned), below, reference: turned }))
+  expect(names()).toEqual([])
 })
 
 test('what was asked for before the last change is dropped when it comes, and asks for no more tiles', () => {
@@ -104,7 +144,7 @@ test('what was asked for before the last change is dropped when it comes, and as
   surface.arrive()
   expect(names()).toEqual(['original', 'a', 'c'])
   const { request } = sheetOf('c')
-  expect([request.outdated(), request.header]).toEqual([false, 'pane 3'])
+  expect([request.outdated(), request.header()]).toEqual([false, 'pane 3'])
   view.show(content('d'))
   expect(request.outdated()).toBe(true)
   expect(names(), 'what has pixels stays, what has none goes').toEqual(['original', 'a'])

@@ -31,6 +31,8 @@ export interface TileViewEvents {
 
 /** Scales that the wheel and the keys go through. */
 const scales = [0.0625, 0.125, 0.25, 0.5, 1, 2, 4, 8]
+/** How many results that were looked at stay at hand: undone, switched off, another take and back. */
+const mostKept = 4
 const aspect = (size: Size) => (size.height / size.width).toFixed(2)
 
 /**
@@ -40,15 +42,25 @@ const aspect = (size: Size) => (size.height / size.width).toFixed(2)
  */
 export type Presence = 'empty' | 'old' | 'mixed' | 'whole'
 
+/** A layer that has been asked for, and its sheet once it is laid down. */
+interface Laid<There = Sheet> {
+  readonly layer: Layer
+  sheet: There
+  /** The load it belongs to. */
+  load: number
+}
+
 /**
  * A view of tiles: layers over each other, looked at from somewhere. Knows nothing of the page, so that it can be tried
  * without one; a {@link Surface} draws it.
  */
 export class TileView {
   private content: Content | null = null
-  private under: { sheet: Sheet; layer: Layer } | null = null
-  private shown: Sheet | null = null
-  private older: Sheet | null = null
+  private under: Laid | null = null
+  private shown: Laid | null = null
+  private older: Laid | null = null
+  /** Results that were all there, unseen, with what was looked at: the latest last. */
+  private kept: { laid: Laid; seen: string }[] = []
   /** Whether any tile of what is shown is there. */
   private begun = false
   /** Counts what was loaded; answers to earlier loads are dropped. */
@@ -72,7 +84,7 @@ export class TileView {
 
   get presence(): Presence {
     if (!this.shown || !this.begun) return this.older ? 'old' : 'empty'
-    return this.shown.complete ? 'whole' : 'mixed'
+    return this.shown.sheet.complete ? 'whole' : 'mixed'
   }
 
   // --- what is shown
@@ -93,29 +105,33 @@ export class TileView {
     const before = this.view()
     const looked = this.looks
     this.generation++
-    // From now on, not only once the new layer is there: what is seen meanwhile is not the take as it is.
-    this.events.computing(true)
     const standing = this.shown ?? this.older
-    const reshaped = !standing || aspect(standing.size) !== aspect(top.size)
+    const reshaped = !standing || aspect(standing.layer.size) !== aspect(top.size)
+    const back = reshaped ? null : this.takeBack(top)
+    // From now on, not only once the new layer is there: what is seen meanwhile is not the take as it is.
+    this.events.computing(!back)
     this.putAway(reshaped)
-    if (!this.under) this.layUnder(below)
-    this.lay(top, false, (sheet) => {
-      this.shown = sheet
-      this.events.computing(true)
-      // A view that was given before anything was loaded stands.
-      if (this.fitted || (reshaped && before && this.looks === looked)) this.fit()
-      this.arrange()
-      this.tellWhere()
-    })
+    if (!this.under) this.lay(below, true, (laid) => (this.under = laid))
+    if (back) this.stand(back)
+    else
+      this.lay(top, false, (laid) => {
+        this.shown = laid
+        this.events.computing(true)
+        // A view that was given before anything was loaded stands.
+        if (this.fitted || (reshaped && before && this.looks === looked)) this.fit()
+        this.arrange()
+        this.tellWhere()
+      })
   }
 
   /** What has pixels stays below until the new ones are there, or goes, if it has another shape. */
   private putAway(reshaped: boolean) {
     const standing = this.begun ? this.shown : (this.older ?? this.shown)
-    for (const sheet of [this.older, this.shown]) {
-      if (sheet && (reshaped || sheet !== standing)) this.surface.remove(sheet)
+    for (const laid of [this.older, this.shown]) {
+      if (laid && (reshaped || laid !== standing)) this.surface.remove(laid.sheet)
     }
     this.older = reshaped ? null : standing
+    if (reshaped) this.forget(0)
     if (this.under && (reshaped || !sameLayer(this.under.layer, this.content!.below))) {
       this.surface.remove(this.under.sheet)
       this.under = null
@@ -124,29 +140,71 @@ export class TileView {
     this.begun = false
   }
 
-  private layUnder(layer: Layer) {
-    this.lay(layer, true, (sheet) => (this.under = { sheet, layer }))
-  }
-
-  private lay(layer: Layer, lasting: boolean, laid: (sheet: Sheet) => void) {
-    const mine = this.generation
+  private lay(layer: Layer, lasting: boolean, done: (laid: Laid) => void) {
+    const laid: Laid<Sheet | null> = { layer, sheet: null, load: this.generation }
+    const current = () => lasting || laid.load === this.generation
     const request = {
-      header: `${this.name} ${mine}`,
+      header: () => `${this.name} ${this.generation}`,
       look: () => this.looks,
-      outdated: () => !lasting && mine !== this.generation,
+      outdated: () => !current(),
     }
+    const mine = this.generation
     this.surface.lay(layer, lasting, request, (sheet) => {
-      if (mine === this.generation) laid(sheet)
+      if (mine === this.generation) done(Object.assign(laid, { sheet }))
       else this.surface.remove(sheet)
     })
+  }
+
+  // --- what was looked at and comes back
+
+  /** What is looked at: a result that is all there is so only for this. */
+  private get seen(): string {
+    const { middle, zoom, width, height } = this.surface
+    return [middle.x, middle.y, zoom, width, height].join(' ')
+  }
+
+  /** What was there and is seen no more stays at hand, if it is all there. */
+  private keep(laid: Laid) {
+    if (!laid.sheet.complete) return this.surface.remove(laid.sheet)
+    setOpacity(laid.sheet, 0)
+    laid.sheet.resting = true
+    this.kept.push({ laid, seen: this.seen })
+    this.forget(mostKept)
+  }
+
+  private forget(most: number) {
+    for (const { laid } of this.kept.splice(0, Math.max(0, this.kept.length - most))) this.surface.remove(laid.sheet)
+  }
+
+  /** The layer as it was laid down before, if all that is looked at is there. */
+  private takeBack(layer: Layer): Laid | null {
+    const place = this.kept.findIndex(({ laid, seen }) => sameLayer(laid.layer, layer) && seen === this.seen)
+    return place < 0 ? null : this.kept.splice(place, 1)[0]!.laid
+  }
+
+  /** It is there at once, in the place of what stood there. */
+  private stand(laid: Laid) {
+    laid.load = this.generation
+    laid.sheet.resting = false
+    this.shown = laid
+    this.begun = true
+    this.replaced()
+    this.arrange()
+    this.tellWhere()
+    this.surface.redraw()
+  }
+
+  private replaced() {
+    if (this.older) this.keep(this.older)
+    this.older = null
   }
 
   private arrange() {
     const { content, shown, under } = this
     if (!content || !shown) return
     // Nothing shines through what is transparent in a result that is all there.
-    if (under) setOpacity(under.sheet, content.showing === 'top' && shown.complete ? 0 : 1)
-    for (const sheet of [this.older, shown]) if (sheet) this.arrangeSheet(sheet, content)
+    if (under) setOpacity(under.sheet, content.showing === 'top' && shown.sheet.complete ? 0 : 1)
+    for (const laid of [this.older, shown]) if (laid) this.arrangeSheet(laid.sheet, content)
     // At full size and above every pixel of what is looked at is shown as it is.
     const own = (this.scale * content.reference.width * content.top.at.width) / content.top.size.width
     const smooth = own < 0.999
@@ -156,7 +214,7 @@ export class TileView {
 
   private arrangeSheet(sheet: Sheet, { showing, divider, top }: Content) {
     // As long as there is nothing to draw of what is visible, the surface tries again in every frame.
-    let opacity = showing === 'below' || (sheet === this.shown && !this.begun) ? 0 : 1
+    let opacity = showing === 'below' || (sheet === this.shown?.sheet && !this.begun) ? 0 : 1
     let hidden = 0
     if (showing === 'divider') {
       const edge = this.surface.toPlace({ x: divider * this.surface.width, y: 0 }).x
@@ -315,19 +373,16 @@ export class TileView {
       },
       drawing: () => this.arrange(),
       // What came is drawn next.
-      tileCame: (sheet) => (this.begun ||= sheet === this.shown),
+      tileCame: (sheet) => (this.begun ||= sheet === this.shown?.sheet),
       completeness: (sheet) => this.completed(sheet),
     }
   }
 
   private completed(sheet: Sheet) {
     // One that is only shown until the new pixels are there says nothing about those.
-    if (sheet !== this.shown) return
+    if (sheet !== this.shown?.sheet) return
     this.events.computing(!sheet.complete)
-    if (sheet.complete && this.older) {
-      this.surface.remove(this.older)
-      this.older = null
-    }
+    if (sheet.complete) this.replaced()
   }
 }
 
