@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { Drawn } from '../steps/useDrawing'
 import type { Plan } from '../viewer/layer'
-import type { View } from '../viewer/tileView'
+import type { View } from '../viewer/content'
 import { usePlaces, type Point } from '../viewer/usePlaces'
 
 const props = defineProps<{ plan: Plan; view: View; what: Drawn['what'] }>()

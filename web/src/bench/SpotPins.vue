@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
 import type { Spot } from '../board/useSpots'
-import type { View } from '../viewer/tileView'
+import type { View } from '../viewer/content'
 import { useRoom } from '../parts/useRoom'
 
 const props = defineProps<{

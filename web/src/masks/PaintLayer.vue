@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 
 import type { Plan } from '../viewer/layer'
-import type { View } from '../viewer/tileView'
+import type { View } from '../viewer/content'
 import { usePlaces, type Point } from '../viewer/usePlaces'
 import { resized, useBrush, type Stroke } from './useBrush'
 

@@ -3,7 +3,8 @@ import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { Layer, Size } from './layer'
 import { OpenSeadragonSurface } from './openSeadragonSurface'
-import { TileView, type Showing, type View } from './tileView'
+import type { Showing, View } from './content'
+import { TileView } from './tileView'
 
 const props = defineProps<{
   top: Layer

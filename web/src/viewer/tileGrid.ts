@@ -1,5 +1,5 @@
 import { tileOf, type Layer, type Size } from './layer'
-import type { View } from './tileView'
+import type { View } from './content'
 
 /** Halvings that the server knows. */
 const deepest = 16

@@ -3,7 +3,8 @@ import { beforeEach, expect, test } from 'vitest'
 import { FakeSurface } from './fakeSurface'
 import type { Layer, Size } from './layer'
 import type { SurfaceEvents } from './surface'
-import { TileView, type Content, type View } from './tileView'
+import type { Content, View } from './content'
+import { TileView } from './tileView'
 
 const size = { width: 4000, height: 3000 }
 const layer = (name: string, own: Size = size): Layer => ({

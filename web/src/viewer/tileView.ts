@@ -1,33 +1,7 @@
+import type { Content, TileViewEvents, View } from './content'
+import { KeptSheets, type Laid } from './keptSheets'
 import { sameLayer, type Layer, type Size } from './layer'
 import type { Point, Sheet, Surface, SurfaceEvents } from './surface'
-
-/** Where a view looks: its middle, the reference being 1 wide, and screen pixels per pixel of the reference. */
-export interface View {
-  x: number
-  y: number
-  scale: number
-}
-export type Showing = 'top' | 'divider' | 'below'
-
-/** What a view shows. */
-export interface Content {
-  top: Layer
-  /** What shows through where the top one does not; left of the divider. */
-  below: Layer
-  /** What scales and places are told in: the pixels of the leading take's result, whatever this pane shows. */
-  reference: Size
-  showing: Showing
-  /** As a share of the pane's width. */
-  divider: number
-}
-
-export interface TileViewEvents {
-  /** Somebody has moved this view. */
-  moved: (view: View) => void
-  /** Where it looks now, whoever moved it. */
-  at: (view: View) => void
-  computing: (busy: boolean) => void
-}
 
 /** Scales that the wheel and the keys go through. */
 const scales = [0.0625, 0.125, 0.25, 0.5, 1, 2, 4, 8]
@@ -42,14 +16,6 @@ const aspect = (size: Size) => (size.height / size.width).toFixed(2)
  */
 export type Presence = 'empty' | 'old' | 'mixed' | 'whole'
 
-/** A layer that has been asked for, and its sheet once it is laid down. */
-interface Laid<There = Sheet> {
-  readonly layer: Layer
-  sheet: There
-  /** The load it belongs to. */
-  load: number
-}
-
 /**
  * A view of tiles: layers over each other, looked at from somewhere. Knows nothing of the page, so that it can be tried
  * without one; a {@link Surface} draws it.
@@ -59,8 +25,7 @@ export class TileView {
   private under: Laid | null = null
   private shown: Laid | null = null
   private older: Laid | null = null
-  /** Results that were all there, unseen, with what was looked at: the latest last. */
-  private kept: { laid: Laid; seen: string }[] = []
+  private readonly kept: KeptSheets
   /** Whether any tile of what is shown is there. */
   private begun = false
   /** Counts what was loaded; answers to earlier loads are dropped. */
@@ -80,7 +45,9 @@ export class TileView {
     private readonly surface: Surface,
     private readonly events: TileViewEvents,
     private readonly name: string,
-  ) {}
+  ) {
+    this.kept = new KeptSheets(surface, mostKept)
+  }
 
   get presence(): Presence {
     if (!this.shown || !this.begun) return this.older ? 'old' : 'empty'
@@ -107,7 +74,7 @@ export class TileView {
     this.generation++
     const standing = this.shown ?? this.older
     const reshaped = !standing || aspect(standing.layer.size) !== aspect(top.size)
-    const back = reshaped ? null : this.takeBack(top)
+    const back = reshaped ? null : this.kept.take(top, this.seen)
     // From now on, not only once the new layer is there: what is seen meanwhile is not the take as it is.
     this.events.computing(!back)
     this.putAway(reshaped)
@@ -131,7 +98,7 @@ export class TileView {
       if (laid && (reshaped || laid !== standing)) this.surface.remove(laid.sheet)
     }
     this.older = reshaped ? null : standing
-    if (reshaped) this.forget(0)
+    if (reshaped) this.kept.forget()
     if (this.under && (reshaped || !sameLayer(this.under.layer, this.content!.below))) {
       this.surface.remove(this.under.sheet)
       this.under = null
@@ -155,37 +122,15 @@ export class TileView {
     })
   }
 
-  // --- what was looked at and comes back
-
-  /** What is looked at: a result that is all there is so only for this. */
+  /** What is looked at. */
   private get seen(): string {
     const { middle, zoom, width, height } = this.surface
     return [middle.x, middle.y, zoom, width, height].join(' ')
   }
 
-  /** What was there and is seen no more stays at hand, if it is all there. */
-  private keep(laid: Laid) {
-    if (!laid.sheet.complete) return this.surface.remove(laid.sheet)
-    setOpacity(laid.sheet, 0)
-    laid.sheet.resting = true
-    this.kept.push({ laid, seen: this.seen })
-    this.forget(mostKept)
-  }
-
-  private forget(most: number) {
-    for (const { laid } of this.kept.splice(0, Math.max(0, this.kept.length - most))) this.surface.remove(laid.sheet)
-  }
-
-  /** The layer as it was laid down before, if all that is looked at is there. */
-  private takeBack(layer: Layer): Laid | null {
-    const place = this.kept.findIndex(({ laid, seen }) => sameLayer(laid.layer, layer) && seen === this.seen)
-    return place < 0 ? null : this.kept.splice(place, 1)[0]!.laid
-  }
-
   /** It is there at once, in the place of what stood there. */
   private stand(laid: Laid) {
     laid.load = this.generation
-    laid.sheet.resting = false
     this.shown = laid
     this.begun = true
     this.replaced()
@@ -195,7 +140,7 @@ export class TileView {
   }
 
   private replaced() {
-    if (this.older) this.keep(this.older)
+    if (this.older) this.kept.keep(this.older, this.seen)
     this.older = null
   }
 

@@ -1,7 +1,7 @@
 import { computed, type Ref } from 'vue'
 
 import type { Plan } from './layer'
-import type { View } from './tileView'
+import type { View } from './content'
 import { useRoom } from '../parts/useRoom'
 
 export type Point = [number, number]
