@@ -19,7 +19,7 @@ class PrintsTest(ServerTestCase):
         four = next(one for one in told["standard"] if one["size"]["name"] == "A4")
         self.assertEqual(four["distance_cm"], 50)
         self.assertLess(four["size"]["width"], four["size"]["height"], "upright as the crop is")
-        self.assertEqual(four["verdict"], "beyond")
+        self.assertEqual(four["verdict"], "with ×8")
         self.assertIn("canvas", [paper["name"] for paper in told["papers"]])
 
     def test_a_free_size_in_inches(self) -> None:

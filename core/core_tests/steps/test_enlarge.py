@@ -32,11 +32,25 @@ class TargetTest(TestCase):
             (ByPrint(width=21, height=28, unit="cm", ppi=240), Size(1984, 2646)),
             (ByPrint(width=21, height=40, unit="cm", ppi=240), Size(1984, 2646)),
             (ByPrint(width=21, height=40, unit="cm", ppi=240, mode="fill"), Size(2835, 3780)),
+            (ByPrint(width=28, height=21, unit="cm", ppi=240), Size(1984, 2646)),
             (ByPrint(height=11, unit="in", ppi=300), Size(2475, 3300)),
             (ByPrint(width=200, unit="mm", ppi=254), Size(2000, 2667)),
         ):
             with self.subTest(target=target):
                 self.assertEqual(Enlarge(engine="plain", target=target).result_size(SOURCE), expected)
+
+    def test_a_print_lies_or_stands_as_the_picture_does(self) -> None:
+        typed = Enlarge(engine="plain", target=ByPrint(width=60, height=90, unit="cm", ppi=100))
+        self.assertEqual(typed.result_size(Size(900, 600)), Size(3543, 2362))
+        self.assertEqual(typed.result_size(Size(600, 900)), Size(2362, 3543))
+
+    def test_a_picture_of_the_papers_shape_fills_it_to_the_pixel(self) -> None:
+        for mode in ("fit", "fill"):
+            step = Enlarge(engine="plain", target=ByPrint(width=60, height=90, unit="cm", ppi=87.3, mode=mode))
+            for size in (Size(600, 900), Size(601, 900), Size(600, 901)):
+                with self.subTest(mode=mode, size=size):
+                    self.assertEqual(step.result_size(size), Size(2062, 3093))
+            self.assertNotEqual(step.result_size(Size(603, 900)), Size(2062, 3093))
 
     def test_factors_outside_the_range_are_refused(self) -> None:
         for factor in (0, -1, 0.49, 8.01, 1000, float("nan"), float("inf")):

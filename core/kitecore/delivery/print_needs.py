@@ -23,6 +23,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from kitecore.errors import TakeError
 from kitecore.lengths import MILLIMETRES, MILLIMETRES_PER_INCH, Unit, parse_print
 from kitecore.pipeline.geometry import Size
+from kitecore.steps.enlarge import LARGEST_FACTOR
 from kitecore.steps.sharpen import Sharpen
 
 #: ppi × centimetres at which a pixel is one minute of arc wide.
@@ -33,9 +34,11 @@ _NEAREST_CM = 25.0
 #: The pattern whose contrast the last sharpening gives back.
 _PIXELS_A_CYCLE = 3
 _DIAGONALS = 1.0
+#: Pixels per inch of the coarsest print that is made.
+_COARSEST = 10
 
 PaperName: TypeAlias = Literal["gloss", "lustre", "matte", "canvas", "newsprint"]
-Verdict: TypeAlias = Literal["as it stands", "with ×2", "with ×4", "beyond"]
+Verdict: TypeAlias = Literal["as it stands", "with ×2", "with ×4", "with ×8", "beyond"]
 Group: TypeAlias = Literal["photo", "frame", "ISO A", "ISO B"]
 
 
@@ -162,7 +165,7 @@ def need_of(
         raise TakeError(f"A border of {border_mm:g} mm leaves nothing of {size.name}; choose a narrower one.")
     distance = distance_cm if distance_cm is not None else usual_distance(size)
     finest = PAPERS[paper].finest
-    good = min(PPI_CENTIMETRES / distance, finest)
+    good = max(_COARSEST, round(min(PPI_CENTIMETRES / distance, finest)))
     required = min(REQUIRED_SHARE * PPI_CENTIMETRES / distance, finest)
     inches = [(side - 2 * border_mm) / MILLIMETRES_PER_INCH for side in size.millimetres]
     if mode == "fit":
@@ -171,14 +174,14 @@ def need_of(
     has = min(picture.width / inches[0], picture.height / inches[1])
     factor = good / has
     return PrintNeed(
-        size=size, paper=paper, distance_cm=round(distance, 1), required_ppi=round(required, 1), ppi=round(good, 1),
+        size=size, paper=paper, distance_cm=round(distance, 1), required_ppi=round(required, 1), ppi=good,
         required_px=_pixels(inches, required), good_px=_pixels(inches, good), has_ppi=round(has, 1),
         factor=round(max(1.0, factor), 3), required_factor=round(max(1.0, required / has), 3), verdict=_verdict(factor),
     )  # fmt: skip
 
 
 def _pixels(inches: list[float], ppi: float) -> PixelSize:
-    return PixelSize(width=math.ceil(inches[0] * ppi - 1e-6), height=math.ceil(inches[1] * ppi - 1e-6))
+    return PixelSize(width=round(inches[0] * ppi), height=round(inches[1] * ppi))
 
 
 def _verdict(factor: float) -> Verdict:
@@ -186,7 +189,9 @@ def _verdict(factor: float) -> Verdict:
         return "as it stands"
     if factor <= 2.0005:
         return "with ×2"
-    return "with ×4" if factor <= 4.002 else "beyond"
+    if factor <= 4.002:
+        return "with ×4"
+    return "with ×8" if factor <= LARGEST_FACTOR else "beyond"
 
 
 def all_needs(

@@ -22,6 +22,8 @@ from kitecore.values import EngineId, Percent
 
 SMALLEST_FACTOR, LARGEST_FACTOR = 0.5, 8.0
 LONGEST_SIDE = 40_000
+#: What a side may miss by where a crop was drawn to a paper's shape in whole pixels; papers are seldom longer than 3 to 1.
+_WHOLE_PIXELS = 1.5
 #: What the shelf shows engines at, if they go so far.
 _SHOWN_FACTOR = 4
 
@@ -78,7 +80,10 @@ class ByHeight(_Target):
 
 
 class ByPrint(_Target):
-    """To a size on paper at a resolution. With both sides given, the picture fits inside them ("fit") or covers them ("fill")."""
+    """To a size on paper at a resolution.
+
+    With both sides given, they lie or stand as the picture does, which fits inside them ("fit") or covers them ("fill").
+    """
 
     by: Literal["print"] = "print"
     width: float | None = Field(default=None, gt=0)
@@ -87,12 +92,27 @@ class ByPrint(_Target):
     ppi: float = Field(default=300, ge=10, le=2400)
     mode: Literal["fit", "fill"] = "fit"
 
+    def _sides_for(self, size: Size) -> tuple[float | None, float | None]:
+        """Width and height in pixels, turned as a picture of ``size`` is."""
+        width, height = (side and pixels_for(side, self.unit, self.ppi) for side in (self.width, self.height))
+        across = width and height and (width > height) != (size.width > size.height) and size.width != size.height
+        return (height, width) if across else (width, height)
+
     def factor_for(self, size: Size) -> float:
-        sides = ((self.width, size.width), (self.height, size.height))
-        factors = [pixels_for(length, self.unit, self.ppi) / side for length, side in sides if length is not None]
+        wanted = zip(self._sides_for(size), (size.width, size.height), strict=True)
+        factors = [pixels / side for pixels, side in wanted if pixels is not None]
         if not factors:
             raise TakeError("The print has neither a width nor a height; give at least one.")
         return min(factors) if self.mode == "fit" else max(factors)
+
+    def size_for(self, size: Size) -> Size | None:
+        """The paper in whole pixels, if a picture of ``size`` has its shape as nearly as whole pixels allow."""
+        width, height = self._sides_for(size)
+        if width is None or height is None:
+            return None
+        factor = self.factor_for(size)
+        beside = max(abs(width / factor - size.width), abs(height / factor - size.height))
+        return Size(max(1, round(width)), max(1, round(height))) if beside <= _WHOLE_PIXELS else None
 
     def told(self) -> str:
         if self.width and self.height:
@@ -116,7 +136,7 @@ class Blend(BaseModel):
 class Enlarge(Step):
     """Bring the picture to the size it is wanted at."""
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
     title: ClassVar[str] = "enlarge"
     purpose: ClassVar[str] = "To a factor, a size in pixels, or a print"
     belongs: ClassVar[Belongs] = "size"
@@ -138,6 +158,8 @@ class Enlarge(Step):
             width = self.target.pixels
         if isinstance(self.target, ByHeight):
             height = self.target.pixels
+        if isinstance(self.target, ByPrint) and (paper := self.target.size_for(size)):
+            width, height = paper.width, paper.height
         tolerance = 1 + 1e-6
         if not SMALLEST_FACTOR / tolerance <= factor <= LARGEST_FACTOR * tolerance:
             raise TakeError(

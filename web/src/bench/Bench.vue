@@ -4,6 +4,7 @@ import { mdiPackageDown } from '@mdi/js'
 import CheckBoard from '../board/CheckBoard.vue'
 import { provideKeys, useKeys } from '../parts/useKeys'
 import { useSurround } from '../parts/useSurround'
+import { cropped } from '../prints/printSteps'
 import BenchCards from './BenchCards.vue'
 import BenchDialogs from './BenchDialogs.vue'
 import CropEditor from './CropEditor.vue'
@@ -39,6 +40,13 @@ useKeys(() => [
 function nextBoard() {
   boardSize.value = boardSizes[(boardSizes.indexOf(boardSize.value) + 1) % boardSizes.length]!
 }
+/** Crop to the shape of the order; the frame opens, so that the crop is seen and can be moved. */
+function fillOrder() {
+  if (!take.value || !job.value?.order) return
+  const steps = cropped(take.value, job.value.order)
+  bench.change(steps, true)
+  bench.openStep.value = steps.findIndex((step) => step.kind === 'frame')
+}
 function letGo() {
   if (bench.hands.drawing.value) bench.hands.drawing.value = null
   else bench.openStep.value = null
@@ -62,6 +70,7 @@ function letGo() {
         :picture="picture"
         :take="take"
         @print="open.printPlanner = deliverable"
+        @fill="fillOrder"
       />
       <v-btn
         class="deliver"

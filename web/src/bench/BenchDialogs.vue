@@ -6,6 +6,7 @@ import SaveCard from '../cards/SaveCard.vue'
 import DeliverDialog from '../deliveries/DeliverDialog.vue'
 import KeySheet from '../parts/KeySheet.vue'
 import { useKeys, type Key } from '../parts/useKeys'
+import { useNotice } from '../parts/useNotice'
 import OnPage from '../prints/OnPage.vue'
 import PrintPlanner from '../prints/PrintPlanner.vue'
 import ScreenRuler from '../prints/ScreenRuler.vue'
@@ -14,13 +15,15 @@ import { useBench } from './useBench'
 
 /** What opens over the bench. */
 defineProps<{ keys: Key[] }>()
-const { address, open, take, picture, pictures, job, list, ppi, deliverable, change, settle, show } = useBench()
+const { address, open, take, picture, pictures, job, list, ppi, deliverable, change, settle, show, undo } = useBench()
+const notice = useNotice()
 
 /** What the print planner leaves free around the picture, mm; the delivery starts from it. */
 const border = ref(0)
-function planned(steps: Step[], around: number) {
+function planned(steps: Step[], around: number, done: string) {
   border.value = around
   change(steps, true)
+  notice.say(done, { label: 'Undo', run: undo })
 }
 async function applied(takeOf: Record<string, string>) {
   await list.refresh()

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
-import { ppiOfOrder, turnedOrder } from '../jobs/order'
+import { orderMet, turnedOrder } from '../jobs/order'
 import eye from '../generated/print.json'
 import { printPpi } from '../prints/ppi'
 import { duration, fileSize, length, megapixels, number, pixelSize } from '../parts/format'
@@ -13,7 +13,7 @@ const props = defineProps<{
   take: Schemas['TakeOut']
 }>()
 
-const emit = defineEmits<{ print: [] }>()
+const emit = defineEmits<{ print: []; fill: [] }>()
 
 const plan = computed(() => props.take.plan)
 const bits = computed(() =>
@@ -39,14 +39,17 @@ const distance = computed(() => `sharp from ${Math.round(eye.ppi_centimetres / p
 
 const gets = computed(() => {
   if (!order.value || !plan.value) return null
-  const given = ppiOfOrder(order.value, plan.value.size)
-  const turned = turnedOrder(order.value, plan.value.size)
-  const wanted = order.value.ppi
-  const print = `${length(turned.width)} × ${length(turned.height)} ${order.value.unit}`
+  const met = orderMet(order.value, plan.value.size)
+  const paper = turnedOrder(order.value, plan.value.size)
+  const { unit, ppi: wanted } = order.value
+  const print = `${length(paper.width)} × ${length(paper.height)} ${unit}`
+  const given = `${Math.round(met.ppi)} of ${wanted} ppi`
   return {
-    text: `ordered ${print} gets ${Math.round(given)} of ${wanted} ppi`,
-    share: Math.min(1, given / wanted),
-    word: given >= wanted * 0.995 ? 'enough' : given >= wanted * 0.7 ? 'a little short' : 'short',
+    ...met,
+    text: met.covers
+      ? `ordered ${print} gets ${given}: ${met.word}`
+      : `ordered ${print}: all of it is ${length(met.width)} × ${length(met.height)} ${unit} at ${given}, the rest stays white`,
+    share: Math.min(1, met.ppi / (wanted ?? 300)),
   }
 })
 const bytes = computed(() => {
@@ -80,7 +83,15 @@ const bytes = computed(() => {
       <button class="print" title="Print planner (J)" @click="emit('print')">{{ print }}, {{ distance }}</button>
       <span v-if="gets" class="order" :class="gets.word.replaceAll(' ', '-')">
         <span class="gauge"><span :style="{ width: `${gets.share * 100}%` }" /></span>
-        {{ gets.text }}: {{ gets.word }}
+        {{ gets.text }}
+        <button
+          v-if="!gets.covers"
+          class="fill"
+          title="Crop to the shape of the order; the crop can be moved on the frame step"
+          @click="emit('fill')"
+        >
+          crop to fill
+        </button>
       </span>
       <span class="quiet">about {{ duration(plan.seconds) }} · {{ bytes }} as TIFF</span>
     </div>
@@ -107,7 +118,8 @@ const bytes = computed(() => {
 .way > * {
   flex: none;
 }
-.print {
+.print,
+.fill {
   cursor: pointer;
   text-decoration: underline dotted rgba(var(--v-theme-on-surface), 0.5);
   text-underline-offset: 3px;
@@ -151,7 +163,8 @@ const bytes = computed(() => {
   background: rgb(var(--v-theme-primary));
 }
 .short .gauge span,
-.a-little-short .gauge span {
+.a-little-short .gauge span,
+.another-shape .gauge span {
   background: rgb(var(--v-theme-warning));
 }
 </style>

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 
-import { inches, orderText, ppiOfOrder, turnedOrder, type PrintOrder } from './order'
+import { inches, orderMet, orderText, turnedOrder, type PrintOrder } from './order'
 
 const order: PrintOrder = { width: 40, height: 60, unit: 'cm', ppi: 240 }
 
@@ -22,15 +22,31 @@ test('an order is turned to lie like the picture, and left where it does', () =>
 
 test.each([
   // 60 cm are 23.622 in.
-  [{ width: 7087, height: 4724 }, 300],
-  [{ width: 4724, height: 7087 }, 300],
-  // A square is fitted inside: its side goes on the 40 cm side.
-  [{ width: 1575, height: 1575 }, 100],
-])('%o printed as ordered has %d ppi', (size, ppi) => {
-  expect(ppiOfOrder(order, size)).toBeCloseTo(ppi, 0)
+  [{ width: 7087, height: 4724 }, 300, 'enough'],
+  [{ width: 4724, height: 7087 }, 300, 'enough'],
+  [{ width: 5669, height: 3780 }, 240, 'enough'],
+  [{ width: 4252, height: 2835 }, 180, 'a little short'],
+  [{ width: 2362, height: 1575 }, 100, 'short'],
+] as const)('%o printed as ordered has %d ppi: %s', (size, ppi, word) => {
+  const met = orderMet(order, size)
+  expect([Math.round(met.ppi), met.covers, met.word]).toEqual([ppi, true, word])
+})
+
+test('a picture of another shape does not meet it, however many pixels it has, and what of it is printed is told', () => {
+  const square = orderMet(order, { width: 1575, height: 1575 })
+  expect([Math.round(square.ppi), square.covers, square.word]).toEqual([100, false, 'another shape'])
+  expect([square.width, square.height]).toEqual([expect.closeTo(40), expect.closeTo(40)])
+  const wide = orderMet({ width: 60, height: 90, unit: 'cm', ppi: 150 }, { width: 8000, height: 6000 })
+  expect(wide).toMatchObject({ width: expect.closeTo(80), height: expect.closeTo(60), covers: false })
+})
+
+test('a pixel or two of rounding are no other shape', () => {
+  expect(orderMet(order, { width: 7087, height: 4723 }).covers).toBe(true)
+  expect(orderMet(order, { width: 708, height: 473 }).covers).toBe(true)
+  expect(orderMet(order, { width: 7087, height: 4600 }).covers).toBe(false)
 })
 
 test('the larger the picture, the more pixels per inch, in proportion', () => {
-  const once = ppiOfOrder(order, { width: 900, height: 500 })
-  expect(ppiOfOrder(order, { width: 2700, height: 1500 })).toBeCloseTo(3 * once)
+  const once = orderMet(order, { width: 900, height: 500 }).ppi
+  expect(orderMet(order, { width: 2700, height: 1500 }).ppi).toBeCloseTo(3 * once)
 })

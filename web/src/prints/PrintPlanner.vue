@@ -5,7 +5,7 @@ import { answer, server, type Schemas } from '../api/client'
 import { length, number, pixelSize } from '../parts/format'
 import { useNotice } from '../parts/useNotice'
 import ChoiceRow from '../parts/ChoiceRow.vue'
-import { printSteps } from './printSteps'
+import { besidesText, forPaper, insideBorder, printSteps } from './printSteps'
 import { usePrints, type PrintNeed, type Wish } from './usePrints'
 
 type Take = Schemas['TakeOut']
@@ -13,8 +13,8 @@ type Step = Take['steps'][number]
 
 const open = defineModel<boolean>({ required: true })
 const props = defineProps<{ take: Take; order: Schemas['PrintOrder'] | null }>()
-/** The steps of a planned print, and the border its paper leaves around it, mm. */
-const emit = defineEmits<{ plan: [steps: Step[], border: number] }>()
+/** The steps of a planned print, the border its paper leaves around it, mm, and what was done in a sentence. */
+const emit = defineEmits<{ plan: [steps: Step[], border: number, done: string] }>()
 const notice = useNotice()
 
 const wish = reactive<Wish>({
@@ -65,14 +65,20 @@ const chosen = computed(
   () => prints.value?.standard.find((one) => one.size.name === chosenName.value) ?? prints.value?.free ?? null,
 )
 
-const verdicts: PrintNeed['verdict'][] = ['as it stands', 'with ×2', 'with ×4', 'beyond']
+const verdicts: PrintNeed['verdict'][] = ['as it stands', 'with ×2', 'with ×4', 'with ×8', 'beyond']
+const rungs = verdicts.length - 1
 const reach = (need: PrintNeed) => verdicts.indexOf(need.verdict)
 const sizeText = (need: PrintNeed) => `${length(need.size.width)} × ${length(need.size.height)} ${need.size.unit}`
 const short = (need: PrintNeed) => (need.size.name.includes('×') ? sizeText(need) : need.size.name)
 const modes = [
-  { value: 'fill' as const, title: 'Fill', what: 'The paper is covered; what reaches over is cut off' },
+  { value: 'fill' as const, title: 'Fill', what: 'The paper is covered: the picture is cropped to its shape' },
   { value: 'fit' as const, title: 'Fit', what: 'All of the picture is seen; paper may stay free at two sides' },
 ]
+
+const besides = computed(() => {
+  const framed = props.take.plan?.framed
+  return chosen.value && framed ? besidesText(framed, insideBorder(chosen.value.size, wish.border_mm), wish.mode) : ''
+})
 
 const sharpen = ref(true)
 const planning = ref(false)
@@ -84,7 +90,14 @@ async function plan(need: PrintNeed) {
           server.GET('/api/paper-sharpening', { params: { query: { paper: need.paper, ppi: Math.round(need.ppi) } } }),
         )
       : null
-    emit('plan', printSteps(props.take, need, wish.mode, wish.border_mm, finish), wish.border_mm)
+    const { steps } = props.take
+    const own = finish && steps.at(-1)?.kind === 'sharpen' && !forPaper(steps.at(-1), finish)
+    const done = [
+      `Planned as ${sizeText(need)} at ${number(need.ppi, 0)} ppi`,
+      ...(besides.value && wish.mode === 'fill' ? ['cropped to its shape'] : []),
+      ...(finish ? [`sharpened for ${need.paper}${own ? ' after your own sharpening' : ''}`] : []),
+    ]
+    emit('plan', printSteps(props.take, need, wish.mode, wish.border_mm, finish), wish.border_mm, `${done.join(', ')}.`)
     open.value = false
   } catch (fault) {
     notice.fault(fault as Error)
@@ -151,9 +164,9 @@ async function plan(need: PrintNeed) {
             <span>{{ short(need) }}</span>
             <span class="quiet small">{{ number(need.has_ppi, 0) }} of {{ number(need.ppi, 0) }} ppi</span>
             <span class="ladder" aria-hidden="true"
-              ><i v-for="step in 4" :key="step" :class="{ on: step <= 4 - reach(need) }"
+              ><i v-for="step in rungs" :key="step" :class="{ on: step <= rungs - reach(need) }"
             /></span>
-            <span class="verdict" :class="{ beyond: reach(need) === 3 }">{{ need.verdict }}</span>
+            <span class="verdict" :class="{ beyond: reach(need) === rungs }">{{ need.verdict }}</span>
           </button>
         </section>
       </div>
@@ -166,8 +179,12 @@ async function plan(need: PrintNeed) {
             }}
             ppi), enough with {{ pixelSize(chosen.required_px) }} px. The picture has
             {{ number(chosen.has_ppi, 0) }} ppi there{{
-              chosen.factor > 1 ? `: ×${number(chosen.factor)} makes it good` : ' and is good as it stands'
-            }}.
+              chosen.factor > 8
+                ? `: ×${number(chosen.factor)} would make it good, more than any engine gives; choose a larger distance`
+                : chosen.factor > 1
+                  ? `: ×${number(chosen.factor)} makes it good`
+                  : ' and is good as it stands'
+            }}.<template v-if="besides"> {{ besides }}.</template>
           </p>
           <label class="small"><input v-model="sharpen" type="checkbox" /> sharpen for the paper</label>
           <v-btn color="primary" variant="flat" :loading="planning" :disabled="chosen.factor > 8" @click="plan(chosen)"
@@ -235,7 +252,7 @@ h3 {
 .size[aria-pressed='true'] {
   background: rgba(var(--v-theme-primary), 0.24);
 }
-/* Four rungs when nothing has to be enlarged, one when it is beyond. */
+/* All rungs when nothing has to be enlarged, none when it is beyond. */
 .ladder {
   display: grid;
   grid-template-columns: repeat(4, 1fr);

@@ -3,7 +3,7 @@ import { expect, test } from 'vitest'
 import type { Schemas } from '../api/client'
 import { kindOf, type StepKind } from '../steps/kinds'
 import { printPpi } from './ppi'
-import { printSteps } from './printSteps'
+import { besidesText, cropped, printSteps } from './printSteps'
 import type { PrintNeed } from './usePrints'
 
 type Take = Schemas['TakeOut']
@@ -47,6 +47,36 @@ test('an earlier plan’s sharpening for the paper makes room for this one’s',
   const again = printSteps(take(...planned), need, 'fit', 0, step('sharpen', { amount: 120 }))
   expect(kinds(again)).toEqual(['enlarge', 'sharpen'])
   expect(again.at(-1)).toMatchObject({ amount: 120 })
+})
+
+test('a person’s own sharpening stays, and the paper’s comes after it', () => {
+  const own = step('sharpen', { amount: 60, detail: 0, threshold: 9 })
+  const planned = printSteps(take(step('enlarge'), own), need, 'fit', 0, step('sharpen', { amount: 80 }))
+  expect(planned.slice(1)).toEqual([own, expect.objectContaining({ amount: 80 })])
+})
+
+const landscape = { plan: { canvas: { width: 4000, height: 3000 }, crop: { x: 0, y: 0, width: 4000, height: 3000 } } }
+const framed = (...steps: Step[]) => ({ ...take(...steps), ...landscape }) as Take
+
+test('to fill a paper of another shape the picture is cropped, about its middle and no further than it must be', () => {
+  const steps = printSteps(framed(step('enlarge')), need, 'fill', 0, null)
+  expect(kinds(steps)).toEqual(['frame', 'enlarge'])
+  expect(steps[0]).toMatchObject({ crop: { x: 0, y: 167, width: 4000, height: 2667 } })
+  expect(kinds(printSteps(framed(step('enlarge')), need, 'fit', 0, null))).toEqual(['enlarge'])
+})
+
+test('a crop that has the shape already stays where it was drawn', () => {
+  const crop = { x: 90, y: 10, width: 1500, height: 1000 }
+  const given = { ...framed(step('frame', { crop })), plan: { ...landscape.plan, crop } } as Take
+  expect(cropped(given, { width: 40, height: 60 })).toBe(given.steps)
+})
+
+test('what becomes of another shape is told', () => {
+  const size = { width: 4000, height: 3000 }
+  const paper = { width: 60, height: 90, unit: 'cm' } as const
+  expect(besidesText(size, paper, 'fill')).toMatch(/^11 % of the picture is cut off/)
+  expect(besidesText(size, paper, 'fit')).toBe('10 cm of its width stay white')
+  expect(besidesText({ width: 3000, height: 2000 }, paper, 'fit')).toBe('')
 })
 
 test('the take itself is left as it is', () => {

@@ -39,9 +39,10 @@ export function ratios(canvas: Size, order: PrintOrder | null) {
   ]
 }
 
-/** The largest crop of that shape inside `canvas` that is no larger than `crop` needs, about its middle. */
-export function shaped(crop: Crop, canvas: Size, ratio: number): Crop {
-  let width = Math.max(crop.width, crop.height * ratio)
+/** A crop of that shape inside `canvas` about the middle of `crop`: the least `around` it, or the largest `within` it. */
+export function shaped(crop: Crop, canvas: Size, ratio: number, how: 'around' | 'within' = 'around'): Crop {
+  const choose = how === 'around' ? Math.max : Math.min
+  let width = choose(crop.width, crop.height * ratio)
   let height = width / ratio
   const shrink = Math.min(1, canvas.width / width, canvas.height / height)
   width = Math.max(1, Math.round(width * shrink))
