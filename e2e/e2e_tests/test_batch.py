@@ -45,8 +45,12 @@ class BatchTest(BrowserTestCase):
         dialog = self.page.get_by_label("Deliver many")
         expect(dialog.get_by_label("Plan").get_by_text("2835 × 3780 px", exact=False)).to_be_visible()
         dialog.get_by_role("button", name="Deliver 3").click()
-        dialog.get_by_role("link", name="Deliveries").click()
+        # It is placed whatever becomes of the page.
+        expect(dialog.get_by_text("of 3 pictures are being delivered", exact=False)).to_be_visible()
+        self.page.goto(f"{self.application.address}/deliveries")
         queue = self.page.get_by_role("list", name="Queue").get_by_role("listitem")
+        expect(self.page.get_by_label("Batch Their takes").get_by_role("status")).to_contain_text("0 of 3 made")
+        expect(queue.nth(2)).to_be_visible()
         self.page.get_by_role("button", name="Pause", exact=True).click()
         held = queue.and_(self.page.locator("[data-state=paused]"))
         expect(held).to_have_count(2)

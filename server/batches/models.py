@@ -20,9 +20,17 @@ class Batch(models.Model):
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="batches")
     #: What was done to its pictures, in a few words.
     treatment = models.CharField(max_length=200)
-    #: Pictures nothing could be ordered of, and why: ``{"name", "problem"}`` of each.
+    #: batches.placing.BatchIn, as it was ordered; None for those that folders order as files arrive.
+    wanted = models.JSONField(null=True, default=None)
+    #: How many pictures were ordered; 0 where that was not told.
+    count = models.PositiveIntegerField(default=0)
+    #: Whether every picture has its place in the queue, or is left out.
+    placed = models.BooleanField(default=True)
+    #: Pictures nothing could be ordered of, and why: ``{"picture_id", "name", "problem"}`` of each.
     left_out = models.JSONField(default=list)
     created = models.DateTimeField(auto_now_add=True)
+    #: When it was last worked at.
+    heard = models.DateTimeField(auto_now=True)
 
     objects = BatchQuerySet.as_manager()
 

@@ -133,7 +133,7 @@ def _order(hand_off: HandOff) -> None:
         except KiteError as error:
             Arrival.objects.filter(id=arrival.id).update(ordered=True, problem=str(error))
             batch = _batch(hand_off)
-            batch.left_out.append({"name": picture.name, "problem": str(error)})
+            batch.left_out.append({"picture_id": str(picture.id), "name": picture.name, "problem": str(error)})
             batch.save(update_fields=["left_out"])
 
 

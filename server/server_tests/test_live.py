@@ -113,8 +113,14 @@ class LiveTest(TestCase):
     def batch(self, count: int) -> list[str]:
         """A batch of so many fresh pictures; gives the deliveries."""
         pictures = [self.picture(f"{count}-{seed}.png", seed) for seed in range(count)]
-        ordered = self.browser.send("POST", "/batch", {"pictures": pictures, "spec": {"compression": "none"}})
-        return [one["delivery_id"] for one in ordered]
+        batch = self.browser.send("POST", "/batch", {"pictures": pictures, "spec": {"compression": "none"}})["id"]
+        until = time.monotonic() + 60
+        while time.monotonic() < until:
+            (report,) = [one for one in self.browser.send("GET", "/batches") if one["id"] == batch]
+            if report["placed"]:
+                return [one["id"] for one in report["deliveries"]]
+            time.sleep(0.05)
+        raise AssertionError("the batch has not been placed")
 
     def second_worker(self, scratch: Path, **more: str) -> subprocess.Popen[bytes]:
         """Another worker, with a scratch folder of its own, as on another machine."""

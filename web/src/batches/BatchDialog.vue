@@ -13,7 +13,9 @@ import { useDefaults } from '../settings/useDefaults'
 import { duration, fileSize, pixelSize } from '../parts/format'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
-import { batchQueries, type Planned } from './queries'
+import { deliveryQueries } from '../deliveries/queries'
+import { useBatches } from '../deliveries/useQueue'
+import { batchQueries } from './queries'
 
 type By = NonNullable<Schemas['BatchIn']['by']>
 
@@ -31,12 +33,13 @@ const strength = ref(100)
 /** A saved output's id, “usual”, or a format with the rest as usual. */
 const output = ref('usual')
 const profile = ref<NonNullable<OutputSpec['profile']>>('keep')
-const report = ref<Planned[] | null>(null)
+/** The batch that was ordered. */
+const ordered = ref<string | null>(null)
 
 watch(open, (now) => {
   if (!now) return
   wanted.value = props.pictures.map((one) => one.id)
-  report.value = null
+  ordered.value = null
   card.value ??= cards.value[0]?.id ?? null
   profile.value = defaults.value?.spec.profile ?? 'keep'
 })
@@ -67,7 +70,7 @@ const body = computed(() => ({
   spec: spec.value,
 }))
 const ready = computed(
-  () => open.value && !report.value && wanted.value.length > 0 && (by.value !== 'card' || card.value !== null),
+  () => open.value && !ordered.value && wanted.value.length > 0 && (by.value !== 'card' || card.value !== null),
 )
 const { data: plan, error } = useQuery(
   computed(() => ({
@@ -79,20 +82,33 @@ const { data: plan, error } = useQuery(
 )
 const order = useMutation({
   mutationFn: () => answer(server.POST('/api/batch', { body: body.value })),
-  onSuccess: (done) => {
-    report.value = done
-    void client.invalidateQueries({ queryKey: ['deliveries'] })
-    void client.invalidateQueries({ queryKey: ['pictures'] })
-    void client.invalidateQueries({ queryKey: ['jobs'] })
+  onSuccess: (batch) => {
+    client.setQueryData(deliveryQueries.batches().queryKey, (all) => [batch, ...(all ?? [])])
+    ordered.value = batch.id
   },
 })
+/** It is placed by a worker, whatever becomes of this page; here is only told how far that is. */
+const { data: batches } = useBatches(() => ordered.value !== null)
+const report = computed(() => batches.value?.find((one) => one.id === ordered.value) ?? null)
+watch(
+  () => report.value?.placed,
+  () => {
+    for (const key of ['deliveries', 'pictures', 'jobs', 'queue']) void client.invalidateQueries({ queryKey: [key] })
+  },
+)
 
-const planned = computed(() => new Map((report.value ?? plan.value ?? []).map((one) => [one.picture_id, one])))
+const planned = computed(() => new Map((plan.value ?? []).map((one) => [one.picture_id, one])))
 const chosen = computed(() => body.value.pictures.map((id) => planned.value.get(id)).filter((one) => one !== undefined))
 const fine = computed(() => chosen.value.filter((one) => !one.problem))
 const total = (what: 'bytes' | 'seconds') => fine.value.reduce((sum, one) => sum + (one[what] ?? 0), 0)
+const problemOf = (id: string) =>
+  report.value ? report.value.left_out.find((one) => one.picture_id === id)?.problem : planned.value.get(id)?.problem
 function told(id: string): string {
   if (!wanted.value.includes(id)) return 'left out'
+  if (report.value) {
+    const delivery = report.value.deliveries.find((one) => one.picture_id === id)
+    return problemOf(id) ?? (delivery ? `in the queue as ${delivery.name}` : 'being put into the queue')
+  }
   const one = planned.value.get(id)
   if (!one) return ready.value ? 'planning' : ''
   return one.problem ?? `${pixelSize(one)} px · ${fileSize(one.bytes)} · about ${duration(one.seconds)}`
@@ -103,7 +119,7 @@ function told(id: string): string {
   <v-dialog v-model="open" max-width="760">
     <v-card class="pa-5" aria-label="Deliver many">
       <h2 class="mb-3">
-        {{ report ? `${fine.length} of ${chosen.length} pictures are being delivered` : 'Deliver many' }}
+        {{ report ? `${report.deliveries.length} of ${report.count} pictures are being delivered` : 'Deliver many' }}
       </h2>
       <form class="fields" @submit.prevent="order.mutate()">
         <template v-if="!report">
@@ -134,9 +150,7 @@ function told(id: string): string {
               <img :src="`/api/pictures/${picture.id}/preview`" alt="" />
               <strong>{{ picture.name }}</strong>
             </label>
-            <span class="small" :class="planned.get(picture.id)?.problem ? 'fault' : 'quiet'">{{
-              told(picture.id)
-            }}</span>
+            <span class="small" :class="problemOf(picture.id) ? 'fault' : 'quiet'">{{ told(picture.id) }}</span>
           </li>
         </ul>
         <p v-if="error || order.error.value" class="wide fault" role="alert">
@@ -147,6 +161,7 @@ function told(id: string): string {
           machine; one after the other, and nothing else waits for them.
         </p>
         <p v-else-if="report" class="wide small quiet">
+          Files go on being made when this is closed, or the page left.
           <RouterLink :to="{ name: 'deliveries' }">Deliveries</RouterLink> shows how far they are; there they are put in
           order, paused and called off. What could not be delivered stands beside its name.
         </p>

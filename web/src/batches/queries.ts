@@ -3,7 +3,6 @@ import { queryOptions } from '@tanstack/vue-query'
 import { answer, server, type Schemas } from '../api/client'
 
 export type BatchDraft = Schemas['BatchIn']
-export type Planned = Schemas['Planned']
 
 /** What is asked of the server before many pictures are delivered. */
 export const batchQueries = {

@@ -17,18 +17,19 @@ const of = (...states: Delivery['state'][]) => props.batch.deliveries.filter((on
 const sum = (rows: Delivery[], what: 'bytes' | 'seconds') => rows.reduce((total, one) => total + (one[what] ?? 0), 0)
 const done = computed(() => of('done'))
 const missed = computed(() => of('failed', 'cancelled'))
-const ended = computed(() => !props.batch.deliveries.some(unfinished))
+const ended = computed(() => props.batch.placed && !props.batch.deliveries.some(unfinished))
 const share = computed(
   () =>
     props.batch.deliveries.reduce((total, one) => total + (unfinished(one) ? one.progress : 1), 0) /
     Math.max(1, props.batch.deliveries.length),
 )
-const all = computed(() => props.batch.deliveries.length + props.batch.left_out.length)
+const all = computed(() => Math.max(props.batch.count, props.batch.deliveries.length + props.batch.left_out.length))
 
 const summary = computed(() => {
   const parts = [`${done.value.length} of ${all.value} made`]
   if (ended.value) parts.push(fileSize(sum(done.value, 'bytes')), `${duration(sum(done.value, 'seconds'))} of work`)
   else {
+    if (!props.batch.placed) parts.push('being put into the queue')
     const left = Math.max(0, ...secondsUntil(props.batch.deliveries, props.now).values())
     parts.push(of('queued', 'running').length ? `about ${duration(left)} left` : 'paused')
   }

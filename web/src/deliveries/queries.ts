@@ -7,6 +7,8 @@ export type OutputSpec = Schemas['OutputSpec']
 export type Batch = Schemas['BatchOut']
 export type SavedOutput = Schemas['OutputOut']
 
+const placingMilliseconds = 700
+
 /** What is asked of the server about deliveries. */
 export const deliveryQueries = {
   /** Those of a job, newest first. */
@@ -26,6 +28,8 @@ export const deliveryQueries = {
     queryOptions({
       queryKey: ['batches'],
       queryFn: ({ signal }) => answer(server.GET('/api/batches', { signal })),
+      // Until all are in the queue; from there on the server tells.
+      refetchInterval: ({ state }) => (state.data?.some((one) => !one.placed) ? placingMilliseconds : false),
     }),
   /** Output specs kept under a name. */
   outputs: () =>

@@ -1,3 +1,4 @@
+import { computed, toValue, type MaybeRefOrGetter } from 'vue'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 
 import { answer, server } from '../api/client'
@@ -41,8 +42,8 @@ export function useQueue() {
   return { queue, error, order, change }
 }
 
-export function useBatches() {
-  return useQuery(deliveryQueries.batches())
+export function useBatches(enabled: MaybeRefOrGetter<boolean> = true) {
+  return useQuery(computed(() => ({ ...deliveryQueries.batches(), enabled: toValue(enabled) })))
 }
 
 /** Seconds until each of the queue is made, by what was expected and how far it is; held ones wait for ever. */
