@@ -25,7 +25,7 @@ from deliveries.hub import hub
 from deliveries.ledger import Ledger, ledger_of
 from deliveries.models import UNFINISHED, WAITING, Delivery, SavedOutput, State
 from deliveries.names import free_name
-from deliveries.orders import default_name, fitted_to, order_delivery, order_panels
+from deliveries.orders import fitted_to, name_of, order_delivery, order_panels
 from deliveries.queue import call_off, enqueue, last_position, pause, put_in_order, resume
 from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate, FilesIn, OutputIn, OutputOut, Which
 from jobs.models import Job
@@ -47,7 +47,7 @@ def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> 
     size = wanted.spec.final_size(resolved.size, take.picture.facts["ppi"])
     encoder = encoder_for(wanted.spec)
     encoder.check(size)
-    name = wanted.name or default_name(take, resolved, wanted.spec)
+    name = name_of(take, resolved, wanted.spec, wanted.name)
     return Estimate(
         name=free_name(take.picture.job, name, wanted.spec.format),
         bytes=encoder.estimated_bytes(size, take.picture.bands),
@@ -62,7 +62,8 @@ def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> 
 def create_delivery(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> Status[Delivery]:
     """Order a file from the take as it is now; later changes of the take do not touch it."""
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-    return Status(201, order_delivery(take, wanted.spec, wanted.name))
+    name = name_of(take, take.plan(), wanted.spec, wanted.name)
+    return Status(201, order_delivery(take, wanted.spec, name))
 
 
 @router.post("/takes/{take_id}/files", response={201: list[DeliveryOut]})
@@ -73,10 +74,11 @@ def create_files(request: PersonRequest, take_id: uuid.UUID, wanted: FilesIn) ->
     if len(outputs) < len(set(wanted.outputs)):
         raise Refused("One of these outputs is not saved any more; choose again.")
     with transaction.atomic():
-        made = order_panels(take, wanted.spec, wanted.name)
+        name = name_of(take, take.plan(), wanted.spec, wanted.name)
+        made = order_panels(take, wanted.spec, name)
         for output in (outputs[key] for key in dict.fromkeys(wanted.outputs)):
             spec = fitted_to(take.picture, take.plan(), output.core_spec)
-            made += order_panels(take, spec, default_name(take, take.plan(), spec, output.name))
+            made += order_panels(take, spec, name_of(take, take.plan(), spec, output=output.name))
     return Status(201, made)
 
 

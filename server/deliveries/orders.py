@@ -18,26 +18,31 @@ from kitecore.delivery.spec import OutputSpec
 from kitecore.steps import Enlarge
 from kitecore.steps.enlarge import ByPrint
 from kitecore.takes.plan import Plan
-from people.name_template import filled
+from people.name_template import check_template, filled
 from pictures.models import Picture
 from rendering.speed import seconds_for
 from takes.models import Take
 
 
-def default_name(take: Take, resolved: Plan, spec: OutputSpec, output: str = "") -> str:
-    """A name made from the owner's template; one that says nothing of a saved ``output`` has its name behind it."""
-    template = take.picture.job.owner.defaults.name
+def name_of(take: Take, resolved: Plan, spec: OutputSpec, typed: str = "", output: str = "") -> str:
+    """A name made from what was typed, or else from the owner's template; words in braces are filled in.
+
+    A template that says nothing of a saved ``output`` has its name behind it. Raises Refused for words that are not known.
+    """
+    template = typed or take.picture.job.owner.defaults.name
+    if typed:
+        check_template(typed)
     enlarging = next((step for step in resolved.steps if isinstance(step, Enlarge)), None)
     done = [step.kind for step in resolved.steps if step.did()]
-    face = spec.face_size(resolved.size)
+    size = spec.final_size(resolved.size, take.picture.facts["ppi"])
     words = {
         "picture": Path(take.picture.name).stem, "job": take.picture.job.title, "take": take.name,
         "steps": "-".join(done), "engine": enlarging.engine if enlarging else "",
         "factor": f"{resolved.scale:.3g}x" if enlarging else "",
-        "width": str(face.width), "height": str(face.height),
+        "width": str(size.width), "height": str(size.height),
         "ppi": f"{spec.ppi:g}" if spec.ppi else "", "output": output, "date": timezone.localdate().isoformat(),
     }  # fmt: skip
-    return filled(template if "{output}" in template else f"{template} {{output}}", words)
+    return filled(template if "{output}" in template or typed else f"{template} {{output}}", words)
 
 
 def fitted_to(picture: Picture, resolved: Plan, spec: OutputSpec) -> OutputSpec:
@@ -62,7 +67,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.
     size = spec.final_size(resolved.size, take.picture.facts["ppi"])
     encoder_for(spec).check(size)
     job = take.picture.job
-    wanted = name or default_name(take, resolved, spec)
+    wanted = name or name_of(take, resolved, spec)
     # Two orders at the same moment may find the same name free; the later one looks again.
     for _ in range(20):
         try:
@@ -87,7 +92,7 @@ def order_panels(take: Take, spec: OutputSpec, name: str = "") -> list[Delivery]
     if spec.layout is None or spec.layout.panels == 1:
         return [order_delivery(take, spec, name)]
     count = spec.layout.panels
-    base = name or default_name(take, take.plan(), spec)
+    base = name or name_of(take, take.plan(), spec)
     with transaction.atomic():
         return [
             order_delivery(

@@ -14,6 +14,7 @@ from deliveries import tasks
 from deliveries.models import Delivery, State
 from deliveries.tasks import MOST_DEATHS, deliver
 from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
+from takes.models import Take
 
 
 class Ordering(SimpleTestCase):
@@ -47,6 +48,26 @@ class DeliveriesTest(Ordering, ServerTestCase):
             self.assertEqual((file.pages[0].shape, file.pages[0].dtype), ((80, 120, 3), np.uint16))
         self.assertEqual(self.as_stranger().get(f"/api/deliveries/{delivery.id}/file").status_code, 404)
         self.assertEqual(self.files("deliveries"), [delivery.path])
+
+    def test_a_name_carries_the_size_of_the_file_and_words_in_braces_are_filled_in(self) -> None:
+        _, take = self.picture_and_take(steps=[plain(2)])
+        wrapped = {"layout": {"wrap_mm": 10}, "ppi": 254}
+        plain_name, wrapped_name = (
+            self.send("post", f"/takes/{take.id}/estimate", {"spec": spec}).json() for spec in ({}, wrapped)
+        )
+        for told in (plain_name, wrapped_name):
+            self.assertIn(f"{told['width']}x{told['height']}", told["name"])
+        self.assertEqual(wrapped_name["width"] - plain_name["width"], 200)
+        made = self.send("post", f"/takes/{take.id}/deliveries", {"spec": {}, "name": "{picture} for the wall"}).json()
+        self.assertEqual(made["name"], "wall for the wall.tif")
+        wrong = self.send("post", f"/takes/{take.id}/files", {"spec": {}, "name": "{pictures}"})
+        self.assertEqual((wrong.status_code, "not known in names" in wrong.json()["message"]), (400, True))
+
+    def test_a_picture_with_braces_in_its_name_is_delivered_under_it(self) -> None:
+        picture = self.upload(png_bytes(40, 30, seed=9), "odd%20{one}.png").json()
+        take = Take.objects.get(picture_id=picture["id"])
+        made = self.send("post", f"/takes/{take.id}/files", {"spec": {}}).json()
+        self.assertIn("odd {one}", made[0]["name"])
 
     def test_panels_are_ordered_together_and_fit_together(self) -> None:
         _, take = self.picture_and_take(steps=[plain(2)])

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 
 import ApplyCard from '../cards/ApplyCard.vue'
 import SaveCard from '../cards/SaveCard.vue'
@@ -20,6 +20,10 @@ const notice = useNotice()
 
 /** What the print planner leaves free around the picture, mm; the delivery starts from it. */
 const border = ref(0)
+watch(
+  () => address.pictureId,
+  () => (border.value = 0),
+)
 function planned(steps: Step[], around: number, done: string) {
   border.value = around
   change(steps, true)

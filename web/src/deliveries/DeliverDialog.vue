@@ -11,7 +11,7 @@ import { bare, isBare } from './layout'
 import DeliveryList from './DeliveryList.vue'
 import OutputFields from './OutputFields.vue'
 import SavedOutputs from './SavedOutputs.vue'
-import { usualOutput, written, type Output } from './output'
+import { outputWarning, usualOutput, written, type Output } from './output'
 import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
 import { useNow } from './useNow'
 import { useDefaults } from '../settings/useDefaults'
@@ -42,13 +42,14 @@ const made = computed(() => deliveries.value?.filter((one) => ordered.value.incl
 const delivery = computed(() => made.value[0])
 
 const target = computed(() => props.take.steps.find((step) => step.kind === 'enlarge')?.target)
-/** The first time, as this person usually delivers; then as the last time on this page. */
-let begun = false
+/** For each picture first as this person usually delivers; then as it was delivered last, and never as another one was. */
+let begunFor = ''
 watch([open, defaults], ([now, usual]) => {
-  if (!now || begun || !usual) return
-  begun = true
+  if (!now || begunFor === props.picture.id || !usual) return
+  begunFor = props.picture.id
   use(usual.spec)
-  if (props.border) paper.value = { ...paper.value, border_mm: props.border }
+  papered.value = false
+  paper.value = { ...paper.value, border_mm: props.border }
 })
 watch(open, (now) => {
   if (!now) return
@@ -86,6 +87,7 @@ const { data: estimate, error: refusal } = useQuery(
   })),
 )
 
+const warning = computed(() => outputWarning(spec.value, props.picture.facts.profile))
 const size = computed(() => props.take.plan?.size)
 const printed = computed(() => {
   const per = full.value.ppi
@@ -124,6 +126,7 @@ async function deliver() {
                 persistent-placeholder
                 class="wide"
                 maxlength="200"
+                title="Words in braces are filled in: {picture}, {take}, {width} …"
               />
             </OutputFields>
             <v-btn
@@ -141,7 +144,8 @@ async function deliver() {
               <p v-if="refusal || order.error.value" class="fault" role="alert">
                 {{ (refusal ?? order.error.value)?.message }}
               </p>
-              <p v-else-if="estimate" class="small estimate">
+              <p v-if="warning && !refusal" class="small warning" role="status">{{ warning }}</p>
+              <p v-if="estimate && !refusal && !order.error.value" class="small estimate">
                 <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> ·
                 {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} · about
                 {{ duration(estimate.seconds) }}
@@ -246,6 +250,9 @@ async function deliver() {
   background: rgb(var(--v-theme-background));
   border-radius: 4px;
   overflow-wrap: anywhere;
+}
+.warning {
+  color: rgb(var(--v-theme-warning));
 }
 .foot {
   position: sticky;

@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 
 import { bare, isBare, type Layout } from './layout'
-import { formats, usualOutput, written } from './output'
+import { formats, outputWarning, usualOutput, written } from './output'
 import { formatText, secondsLeft, unfinished, type Delivery } from './useDeliveries'
 import { secondsUntil } from './useQueue'
 
@@ -92,5 +92,19 @@ describe('a layout', () => {
 
   test('is bare whatever colour nothing has', () => {
     expect(isBare({ ...bare, colour: '#123456', wrap: 'plain', overlap_mm: 10 })).toBe(true)
+  })
+})
+
+describe('a wide space', () => {
+  const pro = { ...usualOutput, profile: 'prophoto-rgb' as const }
+  test('at 8 bit is warned of, whatever makes it 8 bit', () => {
+    expect(outputWarning({ ...pro, format: 'webp' }, null)).toContain('Choose a smaller space')
+    expect(outputWarning({ ...pro, depth: 8 }, null)).toContain('Choose 16 bit')
+    expect(outputWarning({ ...usualOutput, format: 'jpeg' }, 'ProPhoto RGB (ROMM)')).toContain('ProPhoto RGB (ROMM)')
+  })
+  test('is fine at 16 bit, as a smaller one is at 8', () => {
+    expect(outputWarning(pro, null)).toBe('')
+    expect(outputWarning({ ...usualOutput, format: 'jpeg' }, 'sRGB')).toBe('')
+    expect(outputWarning({ ...usualOutput, format: 'jpeg', profile: 'srgb' }, 'ProPhoto RGB')).toBe('')
   })
 })

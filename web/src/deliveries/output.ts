@@ -33,3 +33,14 @@ export function written(output: Output): Output {
   const eight = output.format === 'jpeg' || output.format === 'webp' || (output.format === 'pdf' && !output.lossless)
   return eight ? { ...output, depth: 8 } : output
 }
+
+const wide = /pro\s?photo|romm|2020|wide/i
+
+/** What is wrong with writing a file like this from a source with that profile; empty if nothing is. */
+export function outputWarning(output: Output, sourceProfile: string | null): string {
+  const kept = output.profile === 'keep'
+  if (written(output).depth !== 8 || !(kept ? wide.test(sourceProfile ?? '') : output.profile === 'prophoto-rgb'))
+    return ''
+  const way = ['tiff', 'png'].includes(output.format) ? 'Choose 16 bit, or a smaller space.' : 'Choose a smaller space.'
+  return `${kept ? sourceProfile : 'ProPhoto RGB'} spreads 8 bit so far that smooth tones show steps. ${way}`
+}
