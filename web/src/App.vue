@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import SignIn from './people/SignIn.vue'
 import { useSession } from './people/useSession'
 import { useNotice } from './parts/useNotice'
+import { useNumberFields } from './parts/numberFields'
 import { useDeliveryEvents } from './deliveries/useDeliveries'
 
 const { session, loading, error } = useSession()
@@ -13,6 +14,7 @@ function act() {
   notice.current?.action?.run()
   notice.current = null
 }
+useNumberFields()
 useDeliveryEvents(computed(() => Boolean(session.value?.name)))
 </script>
 

@@ -7,7 +7,7 @@ import type { View } from '../viewer/content'
 import { usePlaces, type Point } from '../viewer/usePlaces'
 
 const props = defineProps<{ plan: Plan; view: View; what: Drawn['what'] }>()
-const emit = defineEmits<{ drawn: [drawn: Drawn]; zoom: [way: 1 | -1] }>()
+const emit = defineEmits<{ drawn: [drawn: Drawn]; zoom: [way: 1 | -1, about: { x: number; y: number }] }>()
 
 const holder = ref<HTMLElement>()
 const { onScreen, toSource } = usePlaces(holder, props)
@@ -30,6 +30,10 @@ function up() {
   if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 3)
     emit('drawn', { what: props.what, start: toSource(from), end: toSource(to) })
 }
+function turned(event: WheelEvent) {
+  const [x, y] = onScreen(event)
+  emit('zoom', event.deltaY < 0 ? 1 : -1, { x, y })
+}
 const box = computed(() => {
   const [x, y] = start.value ?? [0, 0]
   return {
@@ -50,7 +54,7 @@ const box = computed(() => {
     @pointermove="move"
     @pointerup="up"
     @pointercancel="start = null"
-    @wheel.prevent="emit('zoom', $event.deltaY < 0 ? 1 : -1)"
+    @wheel.prevent="turned"
   >
     <svg v-if="start" width="100%" height="100%" fill="none">
       <template v-for="under in [true, false]" :key="String(under)">

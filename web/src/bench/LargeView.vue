@@ -13,6 +13,7 @@ import { arrowKeys, useKeys } from '../parts/useKeys'
 import { useBeat } from '../parts/useBeat'
 import { tilesOfView } from '../viewer/tileGrid'
 import { useAhead } from '../viewer/useAhead'
+import { useHandPan } from '../viewer/useHandPan'
 import { useLook } from '../viewer/useLook'
 import ViewDivider from './ViewDivider.vue'
 import ViewLegend from './ViewLegend.vue'
@@ -128,6 +129,7 @@ function moved(view: View, from: number) {
 }
 
 const area = ref<HTMLElement>()
+const { ready: handReady, pulling } = useHandPan(area, (x, y) => main()?.panBy(-x, -y))
 /** The view of all of the leading take. */
 function whole(pane: Size): View {
   const { width, height } = props.plan.size
@@ -196,7 +198,7 @@ useKeys(() => [
   <div
     ref="area"
     class="area"
-    :class="{ quarters: shown.length > 2 }"
+    :class="{ quarters: shown.length > 2, hand: handReady, pulling }"
     :data-busy="working"
     :data-shown="plan.chain"
     :data-showing="panes.holding ? 'original' : showing"
@@ -221,7 +223,7 @@ useKeys(() => [
         :plan="plan"
         :view="at"
         @stroke="hands.addStroke"
-        @zoom="main()?.stepZoom($event)"
+        @zoom="(way, about) => main()?.stepZoom(way, about)"
       />
       <DrawLayer
         v-else-if="at && drawing && index === leading"
@@ -229,7 +231,7 @@ useKeys(() => [
         :view="at"
         :what="drawing"
         @drawn="hands.drawn"
-        @zoom="main()?.stepZoom($event)"
+        @zoom="(way, about) => main()?.stepZoom(way, about)"
       />
       <SpotPins
         v-else-if="at"
@@ -272,6 +274,14 @@ useKeys(() => [
   grid-auto-columns: minmax(0, 1fr);
   gap: 2px;
   overflow: hidden;
+}
+.hand,
+.hand :deep(*) {
+  cursor: grab !important;
+}
+.pulling,
+.pulling :deep(*) {
+  cursor: grabbing !important;
 }
 .quarters {
   grid-auto-flow: row;

@@ -109,11 +109,11 @@ const bytes = computed(() => {
 .way {
   display: flex;
   align-items: center;
-  gap: 10px;
-  overflow: hidden;
+  flex-wrap: wrap;
+  gap: 0 10px;
 }
 .small.way {
-  gap: 18px;
+  gap: 0 18px;
 }
 .way > * {
   flex: none;

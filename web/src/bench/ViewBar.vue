@@ -13,7 +13,8 @@ const { next: nextSurround } = useSurround()
 const plan = computed(() => take.value?.plan)
 
 /** Zooms that have a key and a button of their own. */
-const scales = [0.5, 1, 2, 4, 8]
+const scales = [0.25, 0.5, 1, 2, 4, 8]
+const keyOf = (scale: number) => (scale === 0.25 ? '8' : String(scales.indexOf(scale)))
 const asPrint = ref<InstanceType<typeof AsPrint>>()
 const typed = ref('')
 const told = () => (zoom.value < 0.1 ? (zoom.value * 100).toFixed(1) : String(Math.round(zoom.value * 100)))
@@ -50,9 +51,9 @@ useKeys(() => [
   { key: 'h', shown: 'H', does: 'histogram', group: 'look', run: () => (open.histogram = !open.histogram) },
   { key: 'y', shown: 'Y', does: 'fidelity report', group: 'compare', run: () => (open.fidelity = !open.fidelity) },
   { key: '0', shown: '0', does: 'fit the picture', group: 'look', run: () => view.value?.fit() },
-  ...scales.map((scale, index) => ({
-    key: String(index + 1),
-    shown: String(index + 1),
+  ...scales.map((scale) => ({
+    key: keyOf(scale),
+    shown: keyOf(scale),
     does: `${scale * 100} %`,
     group: 'look' as const,
     run: () => zoomTo(scale),
@@ -161,10 +162,10 @@ useKeys(() => [
     <div class="group" role="group" aria-label="Zoom">
       <button title="Fit (0)" @click="view?.fit()">fit</button>
       <button
-        v-for="(scale, index) in scales"
+        v-for="scale in scales"
         :key="scale"
         :aria-pressed="Math.abs(zoom - scale) < 0.001"
-        :title="`${scale * 100} % (${index + 1})`"
+        :title="`${scale * 100} % (${keyOf(scale)})`"
         :aria-label="`${scale * 100} %`"
         @click="zoomTo(scale)"
       >
@@ -204,8 +205,9 @@ useKeys(() => [
 <style scoped>
 .foot {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 12px;
+  gap: 5px 12px;
   padding: 5px 12px;
   background: rgb(var(--v-theme-surface));
   border-top: 1px solid rgba(var(--v-theme-on-surface), 0.14);

@@ -50,8 +50,14 @@ function benchOf(address: BenchAddress) {
   const view = shallowRef<ViewHandle | null>(null)
   /** Screen pixels per pixel of the result. */
   const zoom = ref(1)
-  const boardSize = ref<BoardSize>((localStorage.getItem('board') as BoardSize | null) ?? 'folded')
-  watch(boardSize, (now) => localStorage.setItem('board', now))
+  // The board comes back as it was for the same picture; another one is not hidden by it.
+  const [boardOf, boardWas] = (localStorage.getItem('board') ?? '').split(' ')
+  const boardSize = ref<BoardSize>(boardOf === address.pictureId ? (boardWas as BoardSize) : 'folded')
+  watch(boardSize, (now) => localStorage.setItem('board', `${address.pictureId} ${now}`))
+  watch(
+    () => address.pictureId,
+    () => (boardSize.value = 'folded'),
+  )
   /** What is open beside or over the picture. */
   const open = reactive({
     reading: false,
@@ -64,6 +70,10 @@ function benchOf(address: BenchAddress) {
     usingCard: false,
     ruler: false,
     page: false,
+  })
+  // What opens on the line or beside the picture is not to open behind the board.
+  watch([openStep, () => open.reading || open.histogram || open.fidelity], ([step, card]) => {
+    if ((step !== null || card) && boardSize.value === 'full') boardSize.value = 'open'
   })
 
   function show(id: string, replace = false) {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
-import { edges, type Layout } from './layout'
+import { bare, edges, type Layout } from './layout'
 
 const layout = defineModel<Layout>({ required: true })
 const set = (changed: Partial<Layout>) => (layout.value = { ...layout.value, ...changed })
@@ -13,6 +13,7 @@ const set = (changed: Partial<Layout>) => (layout.value = { ...layout.value, ...
       label="Border"
       unit="mm"
       :value="layout.border_mm"
+      :usual="bare.border_mm"
       :max="100"
       hint="Paper left free on every side"
       @change="set({ border_mm: $event })"
@@ -21,6 +22,7 @@ const set = (changed: Partial<Layout>) => (layout.value = { ...layout.value, ...
       label="Canvas wrap"
       unit="mm"
       :value="layout.wrap_mm"
+      :usual="bare.wrap_mm"
       :max="80"
       hint="Depth that goes around the bars"
       @change="set({ wrap_mm: $event })"
@@ -40,6 +42,7 @@ const set = (changed: Partial<Layout>) => (layout.value = { ...layout.value, ...
       label="Bleed"
       unit="mm"
       :value="layout.bleed_mm"
+      :usual="bare.bleed_mm"
       :max="20"
       hint="Printed beyond the cut, to be cut off"
       @change="set({ bleed_mm: $event })"
@@ -75,6 +78,7 @@ const set = (changed: Partial<Layout>) => (layout.value = { ...layout.value, ...
       label="Overlap"
       unit="mm"
       :value="layout.overlap_mm"
+      :usual="bare.overlap_mm"
       :max="100"
       hint="What neighbouring panels share"
       @change="set({ overlap_mm: $event })"

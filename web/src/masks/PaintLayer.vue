@@ -7,7 +7,7 @@ import { usePlaces, type Point } from '../viewer/usePlaces'
 import { resized, useBrush, type Stroke } from './useBrush'
 
 const props = defineProps<{ plan: Plan; view: View }>()
-const emit = defineEmits<{ stroke: [stroke: Stroke]; zoom: [way: 1 | -1] }>()
+const emit = defineEmits<{ stroke: [stroke: Stroke]; zoom: [way: 1 | -1, about: { x: number; y: number }] }>()
 const { brush } = useBrush()
 
 const holder = ref<HTMLElement>()
@@ -41,7 +41,10 @@ function up() {
 }
 function wheel(event: WheelEvent) {
   if (event.altKey) brush.size = resized(brush.size, event.deltaY < 0 ? 1 : -1)
-  else emit('zoom', event.deltaY < 0 ? 1 : -1)
+  else {
+    const [x, y] = onScreen(event)
+    emit('zoom', event.deltaY < 0 ? 1 : -1, { x, y })
+  }
 }
 const line = computed(() => trail.value.map((point) => point.join(',')).join(' '))
 </script>

@@ -14,8 +14,10 @@ const props = withDefaults(
     digits?: number
     unit?: string
     hint?: string
+    /** What it is when nobody has touched it. */
+    usual?: number
   }>(),
-  { min: 0, max: 100, step: 1, digits: 0, unit: '', hint: '' },
+  { min: 0, max: 100, step: 1, digits: 0, unit: '', hint: '', usual: undefined },
 )
 const emit = defineEmits<{ change: [value: number, now?: boolean] }>()
 
@@ -38,6 +40,10 @@ function move(event: KeyboardEvent | WheelEvent, way: number) {
   emit('change', held)
 }
 
+function reset() {
+  emit('change', props.usual!, true)
+}
+
 function take(text: string) {
   const value = calculated(text)
   if (!Number.isFinite(value)) typed.value = number(props.value, props.digits)
@@ -48,11 +54,23 @@ function take(text: string) {
 <template>
   <div class="strength">
     <div class="head">
-      <span :id="id">{{ label }}</span>
+      <span v-if="usual === undefined" :id="id">{{ label }}</span>
+      <button
+        v-else
+        :id="id"
+        type="button"
+        class="label"
+        :title="`${hint ? `${hint}. ` : ''}Back to ${number(usual, digits)}: double click, or Backspace here`"
+        @dblclick="reset"
+        @keydown.backspace.stop.prevent="reset"
+      >
+        {{ label }}
+      </button>
       <span class="typed">
         <input
           v-model="typed"
           inputmode="decimal"
+          data-own
           :aria-label="`${label}${unit ? `, ${unit}` : ''}`"
           @keydown.up="move($event, 1)"
           @keydown.down="move($event, -1)"
@@ -82,6 +100,10 @@ function take(text: string) {
   justify-content: space-between;
   align-items: baseline;
   font-size: 13px;
+}
+.label {
+  font-size: 13px;
+  text-align: left;
 }
 .typed {
   display: flex;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { kindOf, type StepOf } from './kinds'
 import { mdiSelectionDrag, mdiVectorLine } from '@mdi/js'
 import { computed } from 'vue'
 
@@ -39,6 +40,7 @@ const found = computed<Blur | null>(() => {
       return null
   }
 })
+const usual = kindOf('deblur').begun as StepOf<'deblur'>
 </script>
 
 <template>
@@ -127,10 +129,16 @@ const found = computed<Blur | null>(() => {
       hint="Raise it until edges ring, then go back a little"
       @change="(radius, now) => setBlur({ by: 'focus', radius }, now)"
     />
-    <StrengthSlider label="Strength" :value="step.strength" @change="(strength, now) => set({ strength }, now)" />
+    <StrengthSlider
+      label="Strength"
+      :value="step.strength"
+      :usual="usual.strength"
+      @change="(strength, now) => set({ strength }, now)"
+    />
     <StrengthSlider
       label="Keep what is sharp"
       :value="step.keep_sharp"
+      :usual="usual.keep_sharp"
       hint="What has sharp edges already, in focus or standing still, is left as it is"
       @change="(keep_sharp, now) => set({ keep_sharp }, now)"
     />

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { kindOf, type StepOf } from './kinds'
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
@@ -40,6 +41,7 @@ const advice = computed(() => {
     return `${told}: without colour it may be grain or texture; light, and compare.`
   return `${told}: ${noise.luminance < 4 ? 'light' : noise.luminance < 6 ? 'medium' : 'strong'}.`
 })
+const usual = kindOf('denoise').begun as StepOf<'denoise'>
 </script>
 
 <template>
@@ -55,18 +57,21 @@ const advice = computed(() => {
     <StrengthSlider
       label="Luminance"
       :value="step.luminance"
+      :usual="usual.luminance"
       hint="Look at skin and cloth: too much looks like paint"
       @change="(value, now) => set({ luminance: value }, now)"
     />
     <StrengthSlider
       label="Colour"
       :value="step.colour"
+      :usual="usual.colour"
       hint="Look at dark, even areas: blotches go, small colours must stay"
       @change="(value, now) => set({ colour: value }, now)"
     />
     <StrengthSlider
       label="Detail given back"
       :value="step.detail"
+      :usual="usual.detail"
       hint="Of what luminance lost, where there is texture; even tones stay clean"
       @change="(value, now) => set({ detail: value }, now)"
     />

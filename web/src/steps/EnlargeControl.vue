@@ -100,6 +100,7 @@ function toOrder() {
     mode: 'fit',
   })
 }
+const usual = kindOf('enlarge').begun as StepOf<'enlarge'>
 </script>
 
 <template>
@@ -146,6 +147,7 @@ function toOrder() {
     <StrengthSlider
       label="Hold tone and colour"
       :value="step.hold"
+      :usual="usual.hold"
       hint="Draws broad tones back to the source's; detail stays"
       @change="(hold, now) => emit('change', { ...step, hold }, now)"
     />

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
 import StrengthSlider from '../parts/StrengthSlider.vue'
-import type { StepOf } from './kinds'
+import { kindOf, type StepOf } from './kinds'
 
 type Grain = StepOf<'grain'>
 
@@ -22,6 +22,7 @@ const matched = computed(() => {
     colour: total ? Math.round((100 * noise.colour) / total) : 0,
   }
 })
+const usual = kindOf('grain').begun as StepOf<'grain'>
 </script>
 
 <template>
@@ -37,6 +38,7 @@ const matched = computed(() => {
       label="Amount"
       unit="of 255"
       :value="step.amount"
+      :usual="usual.amount"
       :max="40"
       :step="0.5"
       :digits="1"
@@ -47,6 +49,7 @@ const matched = computed(() => {
       label="Size"
       unit="px"
       :value="step.size"
+      :usual="usual.size"
       :min="0.5"
       :max="12"
       :step="0.1"
@@ -56,9 +59,15 @@ const matched = computed(() => {
     <StrengthSlider
       label="Colour"
       :value="step.colour"
+      :usual="usual.colour"
       hint="0 is the grey grain of film"
       @change="(colour, now) => set({ colour }, now)"
     />
-    <StrengthSlider label="Spare black and white" :value="step.tones" @change="(tones, now) => set({ tones }, now)" />
+    <StrengthSlider
+      label="Spare black and white"
+      :value="step.tones"
+      :usual="usual.tones"
+      @change="(tones, now) => set({ tones }, now)"
+    />
   </div>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref, watch } from 'vue'
 
-import type { StepOf } from './kinds'
+import { kindOf, type StepOf } from './kinds'
 import EngineChoice from './EngineChoice.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 
@@ -23,6 +23,7 @@ function typed() {
   quality.value = wanted ? String(wanted) : ''
   if (wanted !== (props.step.quality ?? null)) set({ quality: wanted }, true)
 }
+const usual = kindOf('repair').begun as StepOf<'repair'>
 </script>
 
 <template>
@@ -30,12 +31,14 @@ function typed() {
     <StrengthSlider
       label="Strength"
       :value="step.strength"
+      :usual="usual.strength"
       hint="Look at edges against even tones: ringing goes, fine lines must stay"
       @change="(value, now) => set({ strength: value }, now)"
     />
     <StrengthSlider
       label="Bands"
       :value="step.banding"
+      :usual="usual.banding"
       hint="Look at skies and walls: steps in even gradients go, up to 8 of 255 at 100"
       @change="(value, now) => set({ banding: value }, now)"
     />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { StepOf } from './kinds'
+import { kindOf, type StepOf } from './kinds'
 import { useBrush } from '../masks/useBrush'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
@@ -46,6 +46,7 @@ const chosen = () =>
   starts.find((one) =>
     Object.entries(one.settings).every(([name, value]) => props.step[name as keyof Sharpen] === value),
   )?.value ?? null
+const usual = kindOf('sharpen').begun as StepOf<'sharpen'>
 </script>
 
 <template>
@@ -60,6 +61,7 @@ const chosen = () =>
       label="Amount"
       unit="%"
       :value="step.amount"
+      :usual="usual.amount"
       :max="300"
       hint="Look at it at the size of the print"
       @change="(amount, now) => set({ amount }, now)"
@@ -68,6 +70,7 @@ const chosen = () =>
       label="Radius"
       unit="px"
       :value="step.radius"
+      :usual="usual.radius"
       :min="0.3"
       :max="8"
       :step="0.1"
@@ -78,6 +81,7 @@ const chosen = () =>
     <StrengthSlider
       label="Detail"
       :value="step.detail"
+      :usual="usual.detail"
       hint="How far edges may stand out from what is around them: too much draws a second line"
       @change="(detail, now) => set({ detail }, now)"
     />
@@ -85,6 +89,7 @@ const chosen = () =>
       label="Threshold"
       unit="of 255"
       :value="step.threshold"
+      :usual="usual.threshold"
       :max="40"
       :step="0.5"
       :digits="1"
@@ -94,17 +99,20 @@ const chosen = () =>
     <StrengthSlider
       label="Edges alone"
       :value="step.edges"
+      :usual="usual.edges"
       hint="Shown while you drag: tinted is sharpened"
       @change="(edges, now) => setShown({ edges }, now)"
     />
     <StrengthSlider
       label="Spare shadows"
       :value="step.shadows"
+      :usual="usual.shadows"
       @change="(shadows, now) => setShown({ shadows }, now)"
     />
     <StrengthSlider
       label="Spare highlights"
       :value="step.highlights"
+      :usual="usual.highlights"
       @change="(highlights, now) => setShown({ highlights }, now)"
     />
   </div>

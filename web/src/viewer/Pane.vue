@@ -4,6 +4,7 @@ import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import type { Layer, Size } from './layer'
 import { OpenSeadragonSurface } from './openSeadragonSurface'
 import type { Showing, View } from './content'
+import type { Point } from './surface'
 import { TileView } from './tileView'
 
 const props = defineProps<{
@@ -85,7 +86,8 @@ watch(content, (now) => tiles?.show(now))
 defineExpose({
   fit: () => tiles?.fit(),
   zoomTo: (scale: number) => tiles?.zoomTo(scale),
-  stepZoom: (way: 1 | -1) => tiles?.stepZoom(way),
+  /** One step in or out, about a place in the pane (CSS pixels; its middle if none is given). */
+  stepZoom: (way: 1 | -1, about?: Point) => tiles?.stepZoom(way, about && surface?.toPlace(about)),
   panBy: (x: number, y: number) => tiles?.panBy(x, y),
   setView: (view: View) => tiles?.setView(view),
   lookAt: (place: { x: number; y: number }, scale: number) => tiles?.lookAt(place, scale),

@@ -119,6 +119,8 @@ export class OpenSeadragonSurface implements Surface {
     viewer.addHandler('canvas-scroll', (event) => this.turned(event))
     viewer.addHandler('canvas-drag', events.dragged)
     viewer.addHandler('pan', events.panned)
+    // It is told before the viewer has zoomed.
+    viewer.addHandler('canvas-pinch', () => queueMicrotask(events.pinched))
     viewer.addHandler('canvas-drag-end', events.dropped)
     viewer.addHandler('canvas-double-click', (event) => events.doubleClicked(placeOf(event)))
     viewer.addHandler('update-viewport', () => {

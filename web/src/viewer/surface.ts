@@ -32,6 +32,8 @@ export interface SurfaceEvents {
   wheel: (way: 1 | -1, about: Point) => void
   dragged: () => void
   panned: () => void
+  /** By two fingers. */
+  pinched: () => void
   dropped: () => void
   doubleClicked: (place: Point) => void
   moved: (place: Point | null) => void

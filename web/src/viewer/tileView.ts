@@ -301,6 +301,11 @@ export class TileView {
       panned: () => {
         if (this.dragging) this.tell()
       },
+      pinched: () => {
+        this.leave()
+        this.arrange()
+        this.tell()
+      },
       dropped: () => {
         this.dragging = false
         this.settle()

@@ -18,7 +18,7 @@ export function usePlaces(holder: Ref<HTMLElement | undefined>, props: { plan: P
     return Math.sqrt(Math.abs(a * e - b * d))
   })
 
-  function onScreen(event: PointerEvent): Point {
+  function onScreen(event: MouseEvent): Point {
     const box = holder.value!.getBoundingClientRect()
     return [event.clientX - box.left, event.clientY - box.top]
   }
