@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from pathlib import Path
 from typing import Any
 
 from django.db import transaction
@@ -12,7 +13,7 @@ from django.shortcuts import get_object_or_404
 from django.utils.http import content_disposition_header
 from ninja import Field, Router, Schema, Status
 
-from cards.models import Card
+from cards.models import Card, steps_on
 from common.errors import Refused
 from common.names import safe_name
 from kitecore.errors import KiteError, TooLarge
@@ -139,15 +140,30 @@ def export_card(request: PersonRequest, card_id: uuid.UUID) -> HttpResponse:
 def apply_card(request: PersonRequest, card_id: uuid.UUID, wanted: Application) -> Status[list[Applied]]:
     """A new take on each of the pictures, named after the card; the takes they have stay as they are."""
     card = _card(request, card_id)
-    mine = Picture.objects.of(request.auth).in_bulk(wanted.pictures)
+    return Status(201, _applied(request.auth, card.core, wanted, card.name))
+
+
+@router.post("/takes/{take_id}/copies", response={201: list[Applied]})
+def copy_steps(request: PersonRequest, take_id: uuid.UUID, wanted: Application) -> Status[list[Applied]]:
+    """A new take on each of the pictures, with the steps of this one but for its frame, which belongs to its picture."""
+    take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
+    if take.made_elsewhere:
+        raise Refused(f"Take {take.name} was made elsewhere; it has no steps to be copied.")
+    name = f"{take.name} of {Path(take.picture.name).stem}"[:60]
+    return Status(201, _applied(request.auth, card_of(name, take.core.steps), wanted, name))
+
+
+def _applied(person: Person, card: CoreCard, wanted: Application, name: str) -> list[Applied]:
+    """New takes under ``name``, on all of the wanted pictures or on none. Raises Refused."""
+    mine = Picture.objects.of(person).in_bulk(wanted.pictures)
     if len(mine) < len(set(wanted.pictures)):
         raise Refused("Some of these pictures are not here any more; reload the page and choose again.")
     done = []
     with transaction.atomic():
         for picture in mine.values():
-            take = Take.objects.begin(picture, card.steps_on(picture, wanted.strength), card.name)
+            take = Take.objects.begin(picture, steps_on(card, picture, wanted.strength), name)
             done.append(Applied(picture_id=picture.id, take_id=take.id, problem=_problem(take)))
-    return Status(201, done)
+    return done
 
 
 def _problem(take: Take) -> str | None:

@@ -14,6 +14,12 @@ from people.models import Person
 from pictures.models import Picture
 
 
+def steps_on(card: CoreCard, picture: Picture, strength: float) -> list[dict[str, Any]]:
+    """What a card does to a picture at a strength (0..100), as a new take's steps."""
+    steps = [Frame(), *card.steps_for(picture.facts.get("quality"), strength)]
+    return [step.model_dump(mode="json") for step in steps]
+
+
 class CardQuerySet(models.QuerySet["Card"]):
     def of(self, person: Person) -> CardQuerySet:
         """A person's cards that have not been put away."""
@@ -47,5 +53,4 @@ class Card(SoftDeleted):
 
     def steps_on(self, picture: Picture, strength: float) -> list[dict[str, Any]]:
         """What it does to a picture at a strength (0..100), as a new take's steps."""
-        steps = [Frame(), *self.core.steps_for(picture.facts.get("quality"), strength)]
-        return [step.model_dump(mode="json") for step in steps]
+        return steps_on(self.core, picture, strength)

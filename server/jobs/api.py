@@ -29,6 +29,7 @@ class JobOut(JobIn):
     modified: datetime
     picture_count: int = 0
     delivery_count: int = 0
+    done_count: int = Field(default=0, description="Pictures of which a file was delivered.")
     cover: uuid.UUID | None = Field(default=None, description="A picture to show on the shelf.")
 
     @staticmethod
@@ -44,6 +45,9 @@ def _listed(request: PersonRequest) -> QuerySet[Job]:
     return Job.objects.of(request.auth).prefetch_related(shown).annotate(
         picture_count=Count("pictures", filter=Q(pictures__removed=None), distinct=True),
         delivery_count=Count("deliveries", filter=Q(deliveries__state="done"), distinct=True),
+        done_count=Count(
+            "deliveries__picture", filter=Q(deliveries__state="done", deliveries__picture__removed=None), distinct=True
+        ),
     )  # fmt: skip
 
 

@@ -16,6 +16,7 @@ class TakeSummary(Schema):
     id: uuid.UUID
     name: str
     chosen: bool
+    verdict: str
 
 
 class PictureOut(Schema):

@@ -27,6 +27,17 @@ class CardsTest(ServerTestCase):
         made: dict[str, Any] = answer.json()
         return made
 
+    def test_steps_are_copied_to_other_pictures_without_the_frame_of_theirs(self) -> None:
+        path = f"/takes/{self.take.id}/copies"
+        made = self.send("post", path, {"pictures": [self.other["id"]]}).json()
+        copied = Take.objects.get(id=made[0]["take_id"])
+        self.assertEqual((str(copied.picture_id), copied.name), (self.other["id"], f"{self.take.name} of wall"))
+        self.assertEqual([step.kind for step in copied.core.steps], ["frame", "denoise", "enlarge"])
+        self.assertIsNone(copied.core.steps[0].crop)
+        self.assertEqual(copied.plan().size.width, 150)
+        answer = self.send("post", path, {"pictures": [self.other["id"]]}, client=self.as_stranger())
+        self.assertEqual(answer.status_code, 404)
+
     def test_a_card_is_used_on_other_pictures_with_a_strength(self) -> None:
         card = self.saved()
         self.assertEqual([step["kind"] for step in card["steps"]], ["denoise", "enlarge"])

@@ -1,5 +1,6 @@
+from deliveries.tasks import deliver
 from jobs.models import Job
-from server_tests.base import CommittedTestCase, ServerTestCase, png_bytes
+from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
 
 ORDER = {"width": 60, "height": 90, "unit": "cm", "ppi": 240}
 
@@ -33,6 +34,14 @@ class JobsTest(ServerTestCase):
         self.upload(png_bytes(seed=2))
         (job,) = self.send("get", "/jobs").json()
         self.assertEqual((job["picture_count"], job["cover"]), (2, picture["id"]))
+
+    def test_the_shelf_counts_pictures_that_are_delivered_once_however_many_files(self) -> None:
+        _, take = self.picture_and_take(png_bytes(40, 30), [plain(1)])
+        self.upload(png_bytes(40, 30, seed=2))
+        for _ in range(2):
+            deliver.func(self.send("post", f"/takes/{take.id}/deliveries", {"spec": {}}).json()["id"])
+        (job,) = self.send("get", "/jobs").json()
+        self.assertEqual((job["picture_count"], job["done_count"], job["delivery_count"]), (2, 1, 2))
 
 
 class OwnersTest(CommittedTestCase):

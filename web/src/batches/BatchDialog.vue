@@ -143,6 +143,11 @@ function told(id: string): string {
           <v-select v-model="output" label="Written" :items="choices" />
           <v-select v-if="!saved" v-model="profile" label="Colour space" :items="colourSpaces('Keep each one’s')" />
         </template>
+        <div v-if="!report && pictures.length > 1" class="wide d-flex ga-2 align-center">
+          <span class="small quiet">{{ wanted.length }} of {{ pictures.length }} chosen</span>
+          <v-btn size="x-small" variant="outlined" @click="wanted = pictures.map((one) => one.id)">All</v-btn>
+          <v-btn size="x-small" variant="outlined" @click="wanted = []">None</v-btn>
+        </div>
         <ul class="wide plan" aria-label="Plan">
           <li v-for="picture in pictures" :key="picture.id">
             <label>

@@ -8,6 +8,8 @@ import { cropped } from '../prints/printSteps'
 import BenchCards from './BenchCards.vue'
 import BenchDialogs from './BenchDialogs.vue'
 import CropEditor from './CropEditor.vue'
+import PictureSteps from './PictureSteps.vue'
+import PictureStrip from './PictureStrip.vue'
 import LargeView from './LargeView.vue'
 import SizeStrip from './SizeStrip.vue'
 import TakeBar from './TakeBar.vue'
@@ -63,6 +65,7 @@ function letGo() {
           <strong>{{ picture?.name }}</strong>
         </span>
       </RouterLink>
+      <PictureSteps />
       <SizeStrip
         v-if="picture && take"
         class="strip"
@@ -84,6 +87,7 @@ function letGo() {
         Deliver<template v-if="running">&nbsp;({{ running }} running)</template>
       </v-btn>
     </header>
+    <PictureStrip v-if="open.strip && bench.pictures.value" :pictures="bench.pictures.value" :shown="pictureId" />
     <p v-if="fault" class="pa-6" role="alert">{{ fault.message }} <RouterLink to="/">All jobs</RouterLink></p>
     <main class="table">
       <aside class="left">
@@ -130,8 +134,8 @@ function letGo() {
 <style scoped>
 .bench {
   height: 100%;
-  display: grid;
-  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
+  display: flex;
+  flex-direction: column;
 }
 .strip-bar {
   display: flex;
@@ -146,7 +150,7 @@ function letGo() {
   display: flex;
   align-items: center;
   gap: 10px;
-  width: 268px;
+  width: 198px;
   flex: none;
   color: inherit;
   text-decoration: none;
@@ -171,6 +175,7 @@ function letGo() {
 }
 .table {
   position: relative;
+  flex: 1;
   display: grid;
   grid-template: minmax(0, 1fr) auto / 292px minmax(0, 1fr);
   min-height: 0;

@@ -2,12 +2,24 @@
 import { mdiCardsOutline, mdiContentCopy, mdiRedoVariant, mdiUndoVariant } from '@mdi/js'
 
 import { useKeys } from '../parts/useKeys'
+import { useNotice } from '../parts/useNotice'
+import { useCopiedSteps } from '../takes/useCopiedSteps'
 import { useBench } from './useBench'
 
-const { take, takes, unsaved, open, show, undo, redo, begin } = useBench()
+const { address, picture, take, takes, unsaved, open, show, undo, redo, begin } = useBench()
+const { copied, copy, paste } = useCopiedSteps()
+const notice = useNotice()
 
 function duplicate() {
   if (take.value && !take.value.outside) begin.mutate(take.value.steps)
+}
+function copySteps() {
+  if (take.value && !take.value.outside)
+    copy({ takeId: take.value.id, name: `${take.value.name} of ${picture.value?.name}` })
+}
+function pasteSteps() {
+  if (!copied.value) return notice.say('No steps are copied yet: open a take that has them and press Ctrl C.')
+  paste.mutate([address.pictureId], { onSuccess: (made) => made[0] && show(made[0].take_id) })
 }
 function nextTake() {
   const place = takes.value.findIndex((one) => one.id === take.value?.id)
@@ -18,6 +30,8 @@ useKeys(() => [
   { key: 't', shown: 'T', does: 'next take', group: 'takes and check spots', run: nextTake },
   { key: 'alt+1', shown: 'Alt 1 … 4', does: 'another take in that pane', group: 'compare', run: nextTake },
   { key: 'n', shown: 'N', does: 'new take like this one', group: 'takes and check spots', run: duplicate },
+  { key: 'ctrl+c', shown: 'Ctrl C', does: 'copy the steps', group: 'steps', run: copySteps },
+  { key: 'ctrl+v', shown: 'Ctrl V', does: 'paste steps as a new take', group: 'steps', run: pasteSteps },
   { key: 'ctrl+z', shown: 'Ctrl Z', does: 'undo', group: 'steps', run: undo },
   { key: 'ctrl+shift+z', shown: 'Ctrl Shift Z', does: 'redo', group: 'steps', run: redo },
 ])
@@ -60,6 +74,12 @@ useKeys(() => [
         />
       </template>
       <v-list density="compact">
+        <v-list-item title="Copy these steps (Ctrl C)" :disabled="Boolean(take?.outside)" @click="copySteps" />
+        <v-list-item
+          :title="copied ? `Paste the steps of ${copied.name} (Ctrl V)` : 'Paste steps (Ctrl V)'"
+          :disabled="!copied"
+          @click="pasteSteps"
+        />
         <v-list-item title="Save as a card" :disabled="Boolean(take?.outside)" @click="open.savingCard = true" />
         <v-list-item title="Use a card" @click="open.usingCard = true" />
       </v-list>

@@ -70,6 +70,7 @@ function benchOf(address: BenchAddress) {
     usingCard: false,
     ruler: false,
     page: false,
+    strip: false,
   })
   // What opens on the line or beside the picture is not to open behind the board.
   watch([openStep, () => open.reading || open.histogram || open.fidelity], ([step, card]) => {

@@ -8,7 +8,7 @@ import ApplyCard from '../cards/ApplyCard.vue'
 import DeliveryList from '../deliveries/DeliveryList.vue'
 import { useDeliveries } from '../deliveries/useDeliveries'
 import FoldersDialog from '../folders/FoldersDialog.vue'
-import PictureRow from '../pictures/PictureRow.vue'
+import PictureList from '../pictures/PictureList.vue'
 import { usePictureChanges, usePictures, type Picture } from '../pictures/usePictures'
 import { droppedFiles, useUploads } from '../pictures/useUploads'
 import { fileSize } from '../parts/format'
@@ -34,6 +34,7 @@ const batching = ref(false)
 const folding = ref(false)
 const hovering = ref(0)
 const chooser = ref<HTMLInputElement>()
+const folderChooser = ref<HTMLInputElement>()
 const empty = computed(() => !isLoading.value && !pictures.value?.length && !uploads.length)
 
 async function drop(event: DragEvent) {
@@ -43,18 +44,30 @@ async function drop(event: DragEvent) {
 
 function chosen(event: Event) {
   const input = event.target as HTMLInputElement
-  add(input.files ?? [])
+  // A folder brings what the system hides in it, too.
+  add([...(input.files ?? [])].filter((file) => !file.name.startsWith('.')))
   input.value = ''
 }
 
-function takeOut(picture: Picture) {
-  pictureChanges.remove.mutate(picture.id, {
-    onSuccess: () =>
-      notice.say(`${picture.name} was taken out; its original and takes are kept.`, {
-        label: 'Undo',
-        run: () => pictureChanges.restore.mutate(picture.id),
-      }),
-    onError: notice.fault,
+/** What the open dialog is about: those that were chosen, or all. */
+const chosenOnes = ref<Picture[] | null>(null)
+const about = computed(() => chosenOnes.value ?? pictures.value ?? [])
+function act(what: 'deliver' | 'card', wanted: Picture[] | null) {
+  chosenOnes.value = wanted
+  if (what === 'deliver') batching.value = true
+  else applying.value = true
+}
+
+async function takeOut(gone: Picture[]) {
+  try {
+    await Promise.all(gone.map((one) => pictureChanges.remove.mutateAsync(one.id)))
+  } catch (fault) {
+    return notice.fault(fault)
+  }
+  const what = gone.length === 1 ? `${gone[0]!.name} was` : `${gone.length} pictures were`
+  notice.say(`${what} taken out; originals and takes are kept.`, {
+    label: 'Undo',
+    run: () => gone.forEach((one) => pictureChanges.restore.mutate(one.id)),
   })
 }
 
@@ -106,7 +119,7 @@ function save(draft: JobDraft) {
                 variant="outlined"
                 :prepend-icon="mdiPackageDown"
                 title="One output for many pictures"
-                @click="batching = true"
+                @click="act('deliver', null)"
                 >Deliver many</v-btn
               >
               <v-menu>
@@ -117,8 +130,9 @@ function save(draft: JobDraft) {
                   <v-list-item
                     title="Use a card on the pictures"
                     :disabled="!pictures?.length"
-                    @click="applying = true"
+                    @click="act('card', null)"
                   />
+                  <v-list-item title="Add a whole folder" @click="folderChooser?.click()" />
                   <v-list-item title="Folders on the server" @click="folding = true" />
                   <v-list-item title="Change title, client, order" @click="editing = true" />
                   <v-list-item title="Put the job away" @click="putAway" />
@@ -133,6 +147,16 @@ function save(draft: JobDraft) {
             hidden
             accept=".jpg,.jpeg,.png,.tif,.tiff,.webp,image/*"
             aria-label="Picture files"
+            @change="chosen"
+          />
+
+          <input
+            ref="folderChooser"
+            type="file"
+            multiple
+            hidden
+            webkitdirectory
+            aria-label="Picture folder"
             @change="chosen"
           />
 
@@ -184,9 +208,14 @@ function save(draft: JobDraft) {
             </p>
             <p class="quiet">Or press <kbd>Enter</kbd> to choose them.</p>
           </div>
-          <ul v-else class="lines" aria-label="Pictures">
-            <PictureRow v-for="picture in pictures" :key="picture.id" :picture="picture" @remove="takeOut(picture)" />
-          </ul>
+          <PictureList
+            v-else-if="pictures"
+            :pictures="pictures"
+            :deliveries="deliveries ?? []"
+            @remove="takeOut"
+            @deliver="act('deliver', $event)"
+            @card="act('card', $event)"
+          />
 
           <section v-if="deliveries?.length" class="mt-8">
             <div class="d-flex align-center justify-space-between mb-2">
@@ -210,9 +239,9 @@ function save(draft: JobDraft) {
     <div v-if="hovering > 0" class="veil">
       <h1>Let go to add to “{{ job?.title }}”</h1>
     </div>
-    <ApplyCard v-model="applying" :pictures="pictures ?? []" />
+    <ApplyCard v-model="applying" :pictures="about" />
     <FoldersDialog v-model="folding" :job-id="jobId" />
-    <BatchDialog v-model="batching" :pictures="pictures ?? []" />
+    <BatchDialog v-model="batching" :pictures="about" />
     <JobDialog
       v-model="editing"
       :job="job"

@@ -55,10 +55,18 @@ const day = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short',
                 <h2>{{ job.title }}</h2>
                 <p class="quiet small">{{ job.client || 'no client named' }}</p>
                 <p class="small facts">
-                  <span>{{ job.picture_count }} {{ job.picture_count === 1 ? 'picture' : 'pictures' }}</span>
-                  <span>{{ job.delivery_count }} delivered</span>
+                  <span
+                    >{{ job.done_count }} of {{ job.picture_count }}
+                    {{ job.picture_count === 1 ? 'picture' : 'pictures' }} delivered</span
+                  >
+                  <span v-if="job.delivery_count"
+                    >{{ job.delivery_count }} {{ job.delivery_count === 1 ? 'file' : 'files' }}</span
+                  >
                   <span v-if="job.order">{{ orderText(job.order) }}</span>
                 </p>
+                <span v-if="job.picture_count" class="share" role="presentation"
+                  ><span :style="{ width: `${(100 * job.done_count) / job.picture_count}%` }"
+                /></span>
                 <p class="quiet small">worked on {{ day.format(new Date(job.modified)) }}</p>
               </div>
             </RouterLink>
@@ -83,12 +91,12 @@ const day = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short',
   list-style: none;
   padding: 0;
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(520px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(min(100%, 540px), 1fr));
   gap: 14px;
 }
 .job {
   display: grid;
-  grid-template-columns: 208px 1fr;
+  grid-template-columns: 264px 1fr;
   gap: 18px;
   padding: 12px;
   color: inherit;
@@ -100,8 +108,18 @@ const day = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short',
 .job:hover {
   border-color: rgb(var(--v-theme-primary));
 }
+.share {
+  height: 4px;
+  margin: 2px 0;
+  background: rgba(var(--v-theme-on-surface), 0.2);
+}
+.share span {
+  display: block;
+  height: 100%;
+  background: rgb(var(--v-theme-primary));
+}
 .cover {
-  height: 140px;
+  height: 186px;
   display: grid;
   place-items: center;
   background: rgb(var(--v-theme-background));

@@ -48,6 +48,8 @@ export function named(event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' |
 /** Keys do not act while something is typed, a dialog or a menu is open, or a slider has them. */
 function elsewhere(event: KeyboardEvent): boolean {
   if (document.querySelector('.v-overlay--active .v-card, .v-menu.v-overlay--active')) return true
+  // What is marked on the page is copied as everywhere.
+  if (named(event) === 'ctrl+c' && window.getSelection()?.toString()) return true
   if (typing(event.target) && !(event.ctrlKey && /^[zy]$/i.test(event.key)) && event.key !== 'Escape') return true
   return event.target instanceof HTMLElement && event.target.role === 'slider' && event.key.startsWith('Arrow')
 }

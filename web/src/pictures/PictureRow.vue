@@ -1,39 +1,61 @@
 <script setup lang="ts">
-import { mdiClose } from '@mdi/js'
+import { mdiCheckBold, mdiClose, mdiThumbDownOutline, mdiThumbUpOutline } from '@mdi/js'
 
 import { readingLine } from '../readings/readingText'
 import { cameraLine, depthLine, fileLine, pixelLine, printLine } from './factText'
-import type { Picture } from './usePictures'
+import { progressText, type Progress } from './pictureList'
+import type { Picture } from './queries'
 
-defineProps<{ picture: Picture }>()
+/** `apart` tells a picture from others of its name. */
+defineProps<{ picture: Picture; apart: string; progress: Progress }>()
 defineEmits<{ remove: [] }>()
+
+type Take = Picture['takes'][number]
+const stateOf = (take: Take) =>
+  take.chosen ? 'chosen' : take.verdict === 'good' ? 'liked' : take.verdict && 'rejected'
+const iconOf = (take: Take) =>
+  take.chosen ? mdiCheckBold : take.verdict === 'good' ? mdiThumbUpOutline : take.verdict ? mdiThumbDownOutline : null
 </script>
 
 <template>
   <li class="row">
+    <slot />
     <RouterLink
       class="open"
       :to="{ name: 'bench', params: { jobId: picture.job_id, pictureId: picture.id } }"
       :aria-label="`Open ${picture.name} on the bench`"
     >
       <img :src="`/api/pictures/${picture.id}/preview`" alt="" loading="lazy" />
-      <div class="facts">
-        <h2>{{ picture.name }}</h2>
-        <p>{{ pixelLine(picture.facts) }}</p>
-        <p class="quiet small">{{ depthLine(picture.facts) }}</p>
-        <p class="quiet small">{{ fileLine(picture.facts) }}</p>
-        <p v-if="cameraLine(picture.facts)" class="quiet small">{{ cameraLine(picture.facts) }}</p>
-        <p v-if="picture.reading && readingLine(picture.reading, picture.facts)" class="small">
-          {{ readingLine(picture.reading, picture.facts) }}
-        </p>
-        <p v-if="picture.facts.damaged" class="small fault" role="note">Damaged: {{ picture.facts.damaged }}.</p>
-        <p v-for="note in picture.facts.notes" :key="note" class="small note">{{ note }}</p>
-      </div>
-      <div class="side small">
-        <p>{{ printLine(picture.facts) }}</p>
-        <p class="quiet">{{ picture.takes.length }} {{ picture.takes.length === 1 ? 'take' : 'takes' }}</p>
-      </div>
     </RouterLink>
+    <div class="facts">
+      <h2>
+        {{ picture.name }} <span v-if="apart" class="small quiet apart">{{ apart }}</span>
+      </h2>
+      <p>{{ pixelLine(picture.facts) }}</p>
+      <p class="quiet small">{{ printLine(picture.facts) }}</p>
+      <p class="quiet small">{{ depthLine(picture.facts) }} · {{ fileLine(picture.facts) }}</p>
+      <p v-if="cameraLine(picture.facts)" class="quiet small">{{ cameraLine(picture.facts) }}</p>
+      <p v-if="picture.reading && readingLine(picture.reading, picture.facts)" class="small">
+        {{ readingLine(picture.reading, picture.facts) }}
+      </p>
+      <p v-if="picture.facts.damaged" class="small fault" role="note">Damaged: {{ picture.facts.damaged }}.</p>
+      <p v-for="note in picture.facts.notes" :key="note" class="small note">{{ note }}</p>
+      <p class="states small">
+        <span class="takes" :aria-label="`${picture.takes.length} ${picture.takes.length === 1 ? 'take' : 'takes'}`">
+          <RouterLink
+            v-for="take in picture.takes"
+            :key="take.id"
+            class="take"
+            :class="{ chosen: take.chosen }"
+            :to="{ name: 'bench', params: { jobId: picture.job_id, pictureId: picture.id, takeId: take.id } }"
+            :title="`Take ${take.name}${stateOf(take) ? `, ${stateOf(take)}` : ''}`"
+            :aria-label="`Take ${take.name}${stateOf(take) ? `, ${stateOf(take)}` : ''}`"
+            >{{ take.name }}<v-icon v-if="iconOf(take)" :icon="iconOf(take)!" size="12"
+          /></RouterLink>
+        </span>
+        <span class="made" :class="{ some: progress.made, fault: progress.failed }">{{ progressText(progress) }}</span>
+      </p>
+    </div>
     <v-btn
       :icon="mdiClose"
       size="small"
@@ -48,32 +70,78 @@ defineEmits<{ remove: [] }>()
 .row {
   display: flex;
   align-items: flex-start;
-  gap: 4px;
-  padding: 8px;
-}
-.row:hover {
+  gap: 14px;
+  padding: 10px;
   background: rgb(var(--v-theme-surface));
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.12);
+  border-radius: 6px;
 }
 .open {
-  flex: 1;
-  display: grid;
-  grid-template-columns: 156px 1fr 190px;
-  gap: 18px;
-  color: inherit;
-  text-decoration: none;
-  min-width: 0;
+  flex: none;
+  border-radius: 3px;
+}
+.open:hover img {
+  outline: 2px solid rgb(var(--v-theme-primary));
 }
 img {
-  width: 156px;
-  height: 112px;
+  display: block;
+  width: 232px;
+  height: 164px;
   object-fit: contain;
-  background: rgb(var(--v-theme-surface));
+  background: rgb(var(--v-theme-background));
+  border-radius: 3px;
 }
 .facts {
+  flex: 1;
   min-width: 0;
   overflow-wrap: anywhere;
 }
+.apart {
+  font-weight: 400;
+}
 .note {
   color: rgb(var(--v-theme-warning));
+}
+.states {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px 12px;
+  margin-top: 8px;
+}
+.takes {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+}
+.take {
+  display: inline-flex;
+  align-items: center;
+  gap: 4px;
+  max-width: 130px;
+  padding: 0 7px;
+  overflow: hidden;
+  color: inherit;
+  text-decoration: none;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.34);
+  border-radius: 4px;
+}
+.take:hover,
+.take.chosen {
+  border-color: rgb(var(--v-theme-primary));
+}
+.made {
+  color: rgba(var(--v-theme-on-surface), 0.72);
+}
+.made.some {
+  color: rgb(var(--v-theme-primary));
+}
+@media (max-width: 1100px) {
+  img {
+    width: 168px;
+    height: 124px;
+  }
 }
 </style>
