@@ -20,7 +20,7 @@ const toggle = () => (open.strip = !open.strip)
 useKeys(() => [
   { key: 'pageup', shown: 'Page ↑ ↓', does: 'the picture before, the next one', group: 'look', run: () => go(-1) },
   { key: 'pagedown', shown: 'Page ↑ ↓', does: 'the picture before, the next one', group: 'look', run: () => go(1) },
-  { key: 'u', shown: 'U', does: 'strip of the job’s pictures', group: 'look', run: toggle },
+  { key: 'shift+p', shown: 'Shift P', does: 'strip of the job’s pictures', group: 'look', run: toggle },
 ])
 </script>
 
@@ -33,7 +33,7 @@ useKeys(() => [
       title="Picture before (Page ↑)"
       @click="go(-1)"
     />
-    <button class="small" :aria-expanded="open.strip" title="The job's pictures (U)" @click="toggle">
+    <button class="small" :aria-expanded="open.strip" title="The job's pictures (Shift P)" @click="toggle">
       {{ place + 1 }} of {{ count }}
     </button>
     <v-btn
