@@ -16,7 +16,7 @@ from pictures.models import Original, Picture
 from readings import tasks
 from readings.models import PictureReading
 from readings.tasks import read
-from server_tests.base import CommittedTestCase, ServerTestCase, plain
+from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
 from takes.models import Take
 
 
@@ -39,6 +39,16 @@ class ReadingsTest(ServerTestCase):
     def read(self) -> Any:
         read.func(Original.objects.get().sha256)
         return self.send("get", self.path).json()
+
+    def test_grain_that_matches_the_source_waits_for_its_reading(self) -> None:
+        picture, take = self.picture_and_take(png_bytes(200, 150), [plain(2)])
+        path = f"/takes/{take.id}/grain"
+        self.assertIn("has not been read yet", self.send("get", path).json()["message"])
+        read.func(picture["sha256"])
+        found = self.send("get", path).json()
+        self.assertEqual((found["kind"], found["tones"]), ("grain", 0))
+        self.assertGreater(found["amount"], 5, "these pictures are noise")
+        self.assertEqual(self.send("get", path, client=self.as_stranger()).status_code, 404)
 
     def test_a_new_picture_is_read_and_the_reading_is_told(self) -> None:
         self.assertEqual(self.send("get", self.path).json()["state"], "queued")

@@ -10,6 +10,8 @@ from ninja import Field, Router, Schema, Status
 
 from common.errors import Refused
 from kitecore.reading import Reading
+from kitecore.steps.grain import Grain
+from kitecore.takes.grain_match import grain_like
 from kitecore.takes.suggestion import Suggestion
 from people.signed_in import PersonRequest
 from pictures.models import Picture
@@ -55,6 +57,17 @@ def ask_reading(request: PersonRequest, picture_id: uuid.UUID) -> ReadingOut:
     """Have the picture read; one that has been read is given as it is."""
     picture = _picture(request, picture_id)
     return _out(picture, order_reading(picture.original))
+
+
+@router.get("/takes/{take_id}/grain", response=Grain)
+def matching_grain(request: PersonRequest, take_id: uuid.UUID) -> Grain:
+    """Grain as the source's own noise is, at the size it has in the take's result."""
+    take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
+    row = PictureReading.objects.filter(original=take.picture.original).first()
+    reading = row.reading if row else None
+    if reading is None:
+        raise Refused(f"{take.picture.name} has not been read yet; wait for its reading and ask again.")
+    return grain_like(reading.noise, take.plan().scale)
 
 
 @router.post("/pictures/{picture_id}/suggested", response={201: TakeOut})

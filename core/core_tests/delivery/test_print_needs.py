@@ -22,9 +22,9 @@ from kitecore.delivery.print_needs import (
 from kitecore.errors import TakeError
 from kitecore.lengths import parse_length
 from kitecore.pipeline.geometry import Size
-from kitecore.steps.enlarge import ByPrint, Enlarge
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
+from kitecore.steps.enlarge import ByPrint, Enlarge
 
 
 def size(width: float, height: float) -> PrintSize:
@@ -50,7 +50,13 @@ class NeedTest(unittest.TestCase):
         self.assertEqual(last, PAPERS["canvas"].finest)
 
     def test_the_factor_makes_it_good_and_the_verdict_follows(self) -> None:
-        for pixels, verdict in ((6000, "as it stands"), (2000, "with ×2"), (1000, "with ×4"), (400, "with ×8"), (200, "beyond")):
+        for pixels, verdict in (
+            (6000, "as it stands"),
+            (2000, "with ×2"),
+            (1000, "with ×4"),
+            (400, "with ×8"),
+            (200, "beyond"),
+        ):
             picture = Size(pixels, round(pixels * 1.5))
             need = need_of(size(20, 30), picture, "gloss", 30)
             self.assertEqual(need.verdict, verdict)

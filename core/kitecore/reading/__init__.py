@@ -21,16 +21,16 @@ from kitecore.reading.blur import BlurFound, blur_of
 from kitecore.reading.compression import compression_of
 from kitecore.reading.enlargement import enlargement_of
 from kitecore.reading.kind import kind_of
-from kitecore.reading.noise import noise_of
+from kitecore.reading.noise import grain_of, noise_of
 
 #: Raised whenever the same picture begins to read differently.
-READING_REVISION = 4
+READING_REVISION = 5
 
 #: Pictures of more pixels than this are read in evenly spread windows of this side.
 _WHOLE, _WINDOW, _WINDOWS = 3_000_000, 512, 12
 
 #: R'G'B' to luma and colour differences, as JPEG has them.
-_YCC = np.array([LUMA, [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
+YCC = np.array([LUMA, [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
 
 Confidence = float
 
@@ -44,6 +44,9 @@ class NoiseReading(BaseModel):
     luminance: float = Field(description="σ of luma on a scale of 0 to 255.")
     luminance_confidence: Confidence
     confidence: Confidence = Field(description="The lesser of the two.")
+    grain: float = Field(default=0, description="σ of luma's noise with what is too wide to count as noise of pixels.")
+    grain_colour: float = Field(default=0, description="The same of the colour differences.")
+    grain_px: float = Field(default=0.2, description="How wide luma's is: σ of the blur that white noise went through.")
     colour: float = Field(description="σ of the colour differences, on the same scale.")
     colour_confidence: Confidence
 
@@ -118,6 +121,9 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     grey = [part[0] for part in planes]
     luminance, luminance_confidence = noise_of(grey, grey)
     colour, colour_confidence = _colour_noise(planes)
+    grain, grain_px = grain_of(grey, grey)
+    differences = [grain_of([part[index] for part in planes], grey)[0] for index in range(1, len(planes[0]))]
+    grain_colour = float(np.sqrt(np.mean(np.square(differences)))) if differences else 0.0
     run.check()
     progress(0.3)
     compression = compression_of(grey)
@@ -138,6 +144,7 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
         noise=NoiseReading(
             luminance=round(luminance, 2), luminance_confidence=round(luminance_confidence, 2),
             confidence=round(min(luminance_confidence, colour_confidence), 2),
+            grain=round(grain, 2), grain_px=round(grain_px, 2), grain_colour=round(grain_colour, 2),
             colour=round(colour, 2), colour_confidence=round(colour_confidence, 2),
         ),
         blur=BlurReading(
@@ -176,7 +183,7 @@ def _planes(colours: Pixels) -> list[npt.NDArray[np.float32]]:
     """Luma and two colour differences; of grey pictures, luma alone."""
     if colours.shape[2] < 3:
         return [np.ascontiguousarray(colours[..., 0])]
-    return [np.ascontiguousarray(plane) for plane in np.moveaxis(colours @ _YCC.T, 2, 0)]
+    return [np.ascontiguousarray(plane) for plane in np.moveaxis(colours @ YCC.T, 2, 0)]
 
 
 def _colour_noise(planes: list[list[npt.NDArray[np.float32]]]) -> tuple[float, float]:

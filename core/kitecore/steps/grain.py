@@ -21,7 +21,7 @@ from kitecore.values import Percent
 Plane = npt.NDArray[np.float32]
 
 #: Grains are drawn at the pixel and blurred to this share of the size people give.
-_SIGMA_OF_SIZE = 0.42
+SIGMA_OF_SIZE = 0.42
 
 
 class Grain(Step):
@@ -60,7 +60,7 @@ class _GrainStage(Stage):
     def __init__(self, source: Stage, step: Grain, scale: float) -> None:
         super().__init__(source.size, source.bands)
         self._source, self._step = source, step
-        self._sigma = max(0.05, _SIGMA_OF_SIZE * step.size * scale)
+        self._sigma = max(0.05, SIGMA_OF_SIZE * step.size * scale)
         # Seen from afar grains average out.
         self._amount = step.amount / 255 * min(1.0, step.size * scale)
         if scale == 1:

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { useMutation } from '@tanstack/vue-query'
 
-import type { Schemas } from '../api/client'
+import { answer, server, type Schemas } from '../api/client'
+import { useNotice } from '../parts/useNotice'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 import { kindOf, type StepOf } from './kinds'
 
@@ -12,15 +13,10 @@ const emit = defineEmits<{ change: [step: Grain, now?: boolean] }>()
 const set = (changed: Partial<Grain>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
 
 /** Grain as the source has it, at the size it has once enlarged. */
-const matched = computed(() => {
-  const noise = props.picture.reading?.noise
-  if (!noise) return null
-  const total = Math.hypot(noise.luminance, noise.colour)
-  return {
-    amount: Math.min(40, Math.round(noise.luminance * 10) / 10),
-    size: Math.min(12, Math.max(0.5, Math.round((props.take.plan?.factor ?? 1) * 10) / 10)),
-    colour: total ? Math.round((100 * noise.colour) / total) : 0,
-  }
+const matching = useMutation({
+  mutationFn: () => answer(server.GET('/api/takes/{take_id}/grain', { params: { path: { take_id: props.take.id } } })),
+  onSuccess: ({ amount, size, colour, tones }) => set({ amount, size, colour, tones }, true),
+  onError: useNotice().fault,
 })
 const usual = kindOf('grain').begun as StepOf<'grain'>
 </script>
@@ -29,9 +25,10 @@ const usual = kindOf('grain').begun as StepOf<'grain'>
   <div class="settings">
     <v-btn
       size="small"
-      :disabled="!matched"
+      :disabled="!picture.reading"
+      :loading="matching.isPending.value"
       title="Amount, size and colour as the reading found them in the source"
-      @click="set(matched!, true)"
+      @click="matching.mutate()"
       >Match the source's</v-btn
     >
     <StrengthSlider
