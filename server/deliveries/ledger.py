@@ -58,10 +58,14 @@ class Entry(BaseModel):
     source_sha256: str
     source_width: int
     source_height: int
+    source_colour: str = Field(description="Colour and bits of its samples, and its profile.")
     source_damaged: str | None = Field(default=None, description="How the source's file is damaged.")
+    read: list[str] = Field(description="What was changed when the source was read, in plain words.")
     take: str
     steps: list[StepDone]
-    measured: list[Departure] | None = Field(description="Null: the fidelity report was not asked for.")
+    output: list[str] = Field(description="What the way it was written changed, in plain words.")
+    measured: list[Departure] | None = Field(description="By the fidelity report; null where it is not made.")
+    unmeasured: str | None = Field(default=None, description="Why it is not.")
 
 
 class Ledger(BaseModel):
@@ -79,13 +83,16 @@ def ledger_of(job: Job, deliveries: list[Delivery]) -> Ledger:
 
 
 def _entry(delivery: Delivery) -> Entry:
-    picture = delivery.picture
+    picture, facts = delivery.picture, delivery.picture.facts
+    measured, unmeasured = _measured(delivery)
     return Entry(
         file=delivery.name, sha256=delivery.sha256, bytes=delivery.bytes or 0, width=delivery.width,
         height=delivery.height, written=delivery.spec, delivered=delivery.finished, source=picture.name,
         source_sha256=picture.original_id, source_width=picture.size.width, source_height=picture.size.height,
-        source_damaged=picture.facts.get("damaged"), take=delivery.take_name,
-        steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()], measured=_measured(delivery),
+        source_colour=f"{facts['bits']} bit {facts['colour']}, {facts['profile'] or 'no profile, taken as sRGB'}",
+        source_damaged=facts.get("damaged"), read=[_sentence(note) for note in facts.get("notes", [])],
+        take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()],
+        output=_output(delivery), measured=measured, unmeasured=unmeasured,
     )  # fmt: skip
 
 
@@ -106,27 +113,47 @@ def _used(use: EngineUse) -> EngineUsed:
     return EngineUsed(engine=use.name, kind=use.kind, version=version)
 
 
-def _measured(delivery: Delivery) -> list[Departure] | None:
-    """What the fidelity report of these very steps found, if there is one."""
+def _sentence(text: str) -> str:
+    """Without its full stop, which the page sets."""
+    return text.strip().removesuffix(".")
+
+
+def _output(delivery: Delivery) -> list[str]:
+    try:
+        size = plan(delivery.core_take, delivery.picture.size).size
+    except KiteError:
+        return []
+    return delivery.core_spec.did(size, delivery.picture.facts["profile"])
+
+
+def _measured(delivery: Delivery) -> tuple[list[Departure] | None, str | None]:
+    """What the fidelity report of these very steps found, or why there is none."""
     try:
         chain = plan(delivery.core_take, delivery.picture.size).chain
     except KiteError:
-        return None
-    report = Report.objects.filter(picture=delivery.picture, chain=chain, state=State.DONE).first()
-    if report is None or not report.found:
-        return None
+        return None, "It cannot be measured any more: an engine that was used is not on the shelf."
+    report = Report.objects.filter(picture=delivery.picture, chain=chain).first()
+    if report is None or report.state == State.FAILED:
+        return None, report.message if report else "It has not been measured."
+    if not report.found:
+        return None, "It is being measured; take the bundle again in a moment."
     return [
         Departure(
             measure=one["title"], value=round(one["value"], 3), unit=one["unit"], word=one["word"], says=one["says"]
         )
         for one in report.found["findings"]
-    ]
+    ], None
 
 
 def page(ledger: Ledger) -> str:
     """The ledger as one HTML page that needs nothing else."""
     files = [
-        entry.model_dump() | {"told": [_told(step) for step in entry.steps], "colour": entry.written.get("profile")}
+        entry.model_dump()
+        | {
+            "told": [_told(step) for step in entry.steps],
+            "read": [_begun(part) for part in entry.read],
+            "output": [_begun(part) for part in entry.output],
+        }
         for entry in ledger.files
     ]
     return render_to_string("ledger.html", {"ledger": ledger, "files": files})
@@ -135,4 +162,8 @@ def page(ledger: Ledger) -> str:
 def _told(step: StepDone) -> str:
     """What a step did, and the weights it was done with, in a line."""
     versions = ", ".join(f"{one.engine} {one.version or 'is not on the shelf any more'}" for one in step.engines)
-    return f"{step.did[:1].upper()}{step.did[1:]}{f' ({versions})' if versions else ''}"
+    return f"{_begun(step.did)}{f' ({versions})' if versions else ''}"
+
+
+def _begun(text: str) -> str:
+    return text[:1].upper() + text[1:]

@@ -23,6 +23,7 @@ from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.takes.plan import plan
 from rendering.speed import learn
+from reports.tasks import have_measured
 
 log = logging.getLogger(__name__)
 
@@ -143,6 +144,8 @@ def _make(delivery: Delivery) -> None:
     seconds = time.monotonic() - started
     _end(delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest, seconds=seconds)
     _patiently(lambda: learn(resolved, seconds))
+    # For the ledger, which tells how far every file departs from its source.
+    _patiently(lambda: have_measured(delivery.picture, resolved.chain, delivery.core_take.model_dump(mode="json")))
 
 
 @app.task(name="deliver", queue="deliveries")

@@ -12,7 +12,7 @@ from ninja import Router, Schema
 from kitecore.comparison.fidelity import FidelityReport
 from people.signed_in import PersonRequest
 from reports.models import Report
-from reports.tasks import report as measure
+from reports.tasks import have_measured
 from takes.models import Take
 
 router = Router(tags=["reports"])
@@ -43,12 +43,6 @@ def get_report(request: PersonRequest, take_id: uuid.UUID) -> ReportOut:
 def ask_report(request: PersonRequest, take_id: uuid.UUID) -> ReportOut:
     """Have the take measured. One that was made for the same steps is given as it is."""
     with transaction.atomic():
-        take, chain, report = _of(request, take_id)
-        if report is None:
-            report = Report(
-                picture=take.picture, chain=chain, take=take.core.model_dump(mode="json"), outside=take.made_elsewhere
-            )
-            report.begin(measure)
-        elif report.needed:
-            report.begin(measure)
+        take, chain, _ = _of(request, take_id)
+        report = have_measured(take.picture, chain, take.core.model_dump(mode="json"), take.made_elsewhere)
     return ReportOut.from_orm(report)

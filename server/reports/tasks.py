@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.conf import settings
 from procrastinate.contrib.django import app
 
@@ -10,7 +12,9 @@ from kitecore.comparison.fidelity import FidelityReport, report_of
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.takes.render import result_stage
+from pictures.models import Picture
 from reports.models import Report
+from takes.models import OutsideFile
 
 
 @app.task(name="report", queue="reports")
@@ -32,3 +36,14 @@ def report(key: str) -> None:
             return report_of(framed, result, source.header.profile, Run(), progress)
 
     row.perform(work, called="report")
+
+
+def have_measured(picture: Picture, chain: str, take: dict[str, Any], outside: OutsideFile | None = None) -> Report:
+    """Have a treatment measured, unless it has been or is being; gives the row that will hold what is found.
+
+    ``take`` is what kitecore.takes.take.Take tells of itself, ``chain`` the chain of what it makes of the picture.
+    """
+    row, fresh = Report.objects.get_or_create(picture=picture, chain=chain, defaults={"take": take, "outside": outside})
+    if fresh or row.needed:
+        row.begin(report)
+    return row

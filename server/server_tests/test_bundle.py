@@ -7,6 +7,7 @@ import io
 import json
 from zipfile import ZipFile
 
+import pyvips
 from asgiref.sync import async_to_sync
 from django.http import StreamingHttpResponse
 
@@ -14,6 +15,7 @@ from common.background import State
 from deliveries.models import Delivery
 from deliveries.tasks import deliver
 from reports.models import Report
+from reports.tasks import report
 from server_tests.base import ServerTestCase, plain, png_bytes
 from takes.models import Take
 
@@ -57,19 +59,54 @@ class BundleTest(ServerTestCase):
         self.assertIsNone(entry["measured"])
         page = archive.read("ledger.html").decode()
         self.assertIn(first.name, page)
-        self.assertIn("The fidelity report was not asked for.", page)
+        self.assertIn("It is being measured", page)
 
     def test_what_was_measured_of_these_very_steps_is_told(self) -> None:
         delivery = self.delivered(plain(2))
         found = {"title": "Return", "value": 41.23456, "unit": "dB", "word": "fine", "says": "As good as the source."}
         chain = Take.objects.get(id=self.take.id).plan().chain
-        Report.objects.create(
-            picture=delivery.picture, chain=chain, take={"steps": delivery.steps}, state=State.DONE, found={"findings": [found]}
-        )  # fmt: skip
+        Report.objects.filter(picture=delivery.picture, chain=chain).update(
+            state=State.DONE, found={"findings": [found]}
+        )
         archive = self.bundle()
         entry = json.loads(archive.read("ledger.json"))["files"][0]
         self.assertEqual(entry["measured"][0]["value"], 41.235)
         self.assertIn("As good as the source.", archive.read("ledger.html").decode())
+
+    def test_every_delivery_is_measured_without_being_asked_for(self) -> None:
+        self.delivered(plain(2))
+        (row,) = Report.objects.all()
+        report.func(str(row.id))
+        entry = json.loads(self.bundle().read("ledger.json"))["files"][0]
+        self.assertGreater(len(entry["measured"]), 2)
+        self.assertIsNone(entry["unmeasured"])
+        self.assertNotIn("being measured", self.bundle().read("ledger.html").decode())
+
+    def test_every_departure_from_the_source_is_told(self) -> None:
+        frame = {"kind": "frame", "turns": 1, "crop": {"x": 2, "y": 3, "width": 30, "height": 40}}
+        mask = {"strokes": [{"points": [[10, 10]], "size": 20}], "inverted": True}
+        layout = {"wrap_mm": 5, "border_mm": 3, "panels_across": 2, "overlap_mm": 1, "marks": True, "panel": 2}
+        self.delivered(
+            frame, {"kind": "denoise", "luminance": 50, "mask": mask}, plain(2), format="jpeg", chroma="half",
+            profile="display-p3", longest_side=60, metadata=False, layout=layout, ppi=100,
+        )  # fmt: skip
+        page = self.bundle().read("ledger.html").decode()
+        for told in (
+            "Turned by 90° clockwise, cropped to 30 × 40 px from 2, 3", "everywhere but in 1 painted stroke",
+            "Made smaller for this file, from 60 × 80 to 45 × 60 px", "Converted from", "to Display P3, relative intent",
+            "Rounded to 8 bits a sample", "Compressed with loss at quality 92 with half its colour resolution",
+            "Written without camera and caption data", "A border of 3 mm", "A canvas wrap of 5 mm laid around it, made of",
+            "Panel 2 of 2 across and 1 down, sharing 1 mm", "Marks outside that tell where to cut",
+        ):  # fmt: skip
+            self.assertIn(told, page.replace("&#x27;", "'"))
+
+    def test_what_was_changed_while_the_source_was_read_is_told(self) -> None:
+        cmyk = [*pyvips.Image.black(40, 30, bands=4).copy(interpretation="cmyk"), 20, 90, 10, 5]
+        content = cmyk.cast("uchar").copy(interpretation="cmyk").tiffsave_buffer()
+        self.picture, self.take = self.picture_and_take(content, [plain(1)])
+        self.delivered(plain(1))
+        page = self.bundle().read("ledger.html").decode()
+        self.assertIn("CMYK was converted to sRGB", page)
 
     def test_a_give_back_is_told_in_words_with_the_engines_inside_it(self) -> None:
         mask = {"strokes": [{"points": [[10, 10]], "size": 20}]}

@@ -26,6 +26,10 @@ Millimetres = Annotated[float, Field(ge=0, le=200)]
 Edge: TypeAlias = Literal["mirror", "stretch", "blur", "plain"]
 
 MOST_PANELS = 12
+_WRAPS: dict[Edge, str] = {
+    "mirror": "made of the picture's edges mirrored", "stretch": "made of the picture's edges stretched",
+    "blur": "made of the picture's edges blurred", "plain": "plain",
+}  # fmt: skip
 #: Length of marks, their distance from the bleed and their width, in millimetres.
 _MARK_LENGTH, _MARK_GAP, _MARK_WIDTH = 5.0, 1.0, 0.1
 #: How much slower than mirrored a stretched wrap walks back into the face.
@@ -53,6 +57,22 @@ class Layout(BaseModel):
     @property
     def panels(self) -> int:
         return self.panels_across * self.panels_down
+
+    def did(self) -> list[str]:
+        """What was put around the picture, in plain words, without full stops."""
+        parts = []
+        if self.border_mm:
+            parts.append(f"a border of {self.border_mm:g} mm in {self.colour} laid around it")
+        if self.wrap_mm:
+            parts.append(f"a canvas wrap of {self.wrap_mm:g} mm laid around it, {_WRAPS[self.wrap]}")
+        if self.bleed_mm:
+            parts.append(f"a bleed of {self.bleed_mm:g} mm beyond the cut")
+        if self.marks:
+            parts.append("marks outside that tell where to cut")
+        if self.panels > 1:
+            shared = f", sharing {self.overlap_mm:g} mm with its neighbours" if self.overlap_mm else ""
+            parts.append(f"panel {self.panel} of {self.panels_across} across and {self.panels_down} down{shared}")
+        return parts
 
     def size(self, face: Size, ppi: float) -> Size:
         """Size of the file for a picture of ``face``. Raises TakeError if there is no such panel."""
