@@ -101,8 +101,8 @@ class BundleTest(ServerTestCase):
             self.assertIn(told, page.replace("&#x27;", "'"))
 
     def test_what_was_changed_while_the_source_was_read_is_told(self) -> None:
-        cmyk = [*pyvips.Image.black(40, 30, bands=4).copy(interpretation="cmyk"), 20, 90, 10, 5]
-        content = cmyk.cast("uchar").copy(interpretation="cmyk").tiffsave_buffer()
+        ink = pyvips.Image.black(40, 30, bands=4).linear([1] * 4, [20, 90, 10, 5]).cast("uchar")
+        content = ink.copy(interpretation="cmyk").tiffsave_buffer()
         self.picture, self.take = self.picture_and_take(content, [plain(1)])
         self.delivered(plain(1))
         page = self.bundle().read("ledger.html").decode()

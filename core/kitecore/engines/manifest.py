@@ -51,6 +51,7 @@ class Manifest(BaseModel):
     name: str = Field(max_length=40)
     order: int = Field(default=100, description="Place on the shelf.")
     purpose: str = Field(max_length=200)
+    print: str = Field(default="", max_length=300, description="What it means for a print, in plain words.")
     kind: KindName
     network: Network | None = Field(default=None, description="None for plain resampling.")
     sample: Sample | None = Field(default=None, description="What the shelf shows it on; by kind unless given.")

@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, Field
 
+from kitecore.faces import find_faces
 from kitecore.files.damage import signs_of_damage
 from kitecore.files.source import Source
 from kitecore.pipeline.geometry import Region, Size
@@ -72,6 +73,15 @@ class ClippedReading(BaseModel):
     confidence: Confidence
 
 
+class FaceReading(BaseModel):
+    """A face, told by its middle and width in pixels of the source."""
+
+    x: float
+    y: float
+    width_px: float
+    confidence: Confidence
+
+
 class Reading(BaseModel):
     """Everything that was measured. Each value comes with how far it is to be trusted, 0..1."""
 
@@ -87,6 +97,7 @@ class Reading(BaseModel):
     clipped: ClippedReading
     kind: Literal["photo", "drawing", "render", "texture"]
     kind_confidence: Confidence
+    faces: list[FaceReading] = Field(default=[], description="Largest first.")
 
 
 def windows(size: Size) -> list[Region]:
@@ -135,7 +146,10 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     run.check()
     progress(0.6)
     blur = _blur(grey, luminance, enlargement.factor)
-    kind, kind_confidence = kind_of(_overview(source, run), luminance)
+    overview = _overview(source, run)
+    kind, kind_confidence = kind_of(_planes(overview)[0], luminance)
+    progress(0.7)
+    faces = _faces(overview, source.size.width / overview.shape[1], run)
     clipped = np.concatenate([part.reshape(-1, part.shape[2]) for part in parts])
     gridded = compression.quality is not None
     return Reading(
@@ -161,7 +175,7 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
             highlights=[round(float(share), 5) for share in (clipped >= 1).mean(axis=0)],
             confidence=1.0 if source.size.pixels <= _WHOLE else 0.9,
         ),
-        kind=kind, kind_confidence=round(kind_confidence, 2),
+        kind=kind, kind_confidence=round(kind_confidence, 2), faces=faces,
     )  # fmt: skip
 
 
@@ -195,10 +209,20 @@ def _colour_noise(planes: list[list[npt.NDArray[np.float32]]]) -> tuple[float, f
     return float(np.sqrt(np.mean([sigma**2 for sigma, _ in found]))), min(confidence for _, confidence in found)
 
 
-def _overview(source: Source, run: Run) -> npt.NDArray[np.float32]:
-    """Luma of the whole picture, halved until it is of a size that can be looked at as a whole."""
+def _overview(source: Source, run: Run) -> Pixels:
+    """The whole picture, H×W×1 or 3, halved until it is of a size that can be looked at as a whole."""
     stage = source.stage(source.size.halvings_until(_WHOLE))
-    return _planes(colours_of(stage.render(stage.size.region, run)))[0]
+    return colours_of(stage.render(stage.size.region, run))
+
+
+def _faces(overview: Pixels, scale: float, run: Run) -> list[FaceReading]:
+    return [
+        FaceReading(
+            x=round(face.middle.x * scale, 1), y=round(face.middle.y * scale, 1), width_px=round(face.width * scale, 1),
+            confidence=round(face.score, 2),
+        )
+        for face in find_faces(overview, run)
+    ]  # fmt: skip
 
 
 __all__ = ["READING_REVISION", "Reading", "read_picture", "windows"]

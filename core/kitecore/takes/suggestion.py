@@ -114,7 +114,7 @@ def _repair(draft: _Draft, reading: Reading) -> None:
     strength = 100.0 if found.quality < 80 else 80.0
     draft.take(
         Repair(strength=strength, quality=found.quality),
-        f"Repair at {strength:.0f}: the file was compressed at a JPEG quality of about {found.quality}.",
+        f"Repair, at {strength:.0f} of 100: the file was compressed as a JPEG of quality {found.quality}, which leaves traces.",
         found.confidence,
     )
 

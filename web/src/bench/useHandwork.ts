@@ -4,6 +4,7 @@ import { answer, server } from '../api/client'
 import { resized, useBrush, type Stroke } from '../masks/useBrush'
 import { useKeys } from '../parts/useKeys'
 import { useNotice } from '../parts/useNotice'
+import { blurText } from '../steps/blur'
 import { kindOf } from '../steps/kinds'
 import { useDrawing, type Drawn } from '../steps/useDrawing'
 import type { Step, Take } from '../takes/useTake'
@@ -61,10 +62,10 @@ export function useHandwork(
       )
       if (take.value.steps[place]?.kind !== 'deblur') return
       if (found.blur) replace(place, { blur: found.blur })
-      if (!found.blur)
-        notice.say('No blur was found there: it is as sharp as its pixels. The settings stay as they are.')
-      else if (found.confidence < 0.6)
-        notice.say('The reading there is little more than a guess; move the size and compare.')
+      const read = found.blur && `Read ${what.what === 'area' ? 'there' : 'along the line'}: ${blurText(found.blur)}`
+      if (!read) notice.say('No blur was found there: it is as sharp as its pixels. The settings stay as they are.')
+      else if (found.confidence < 0.6) notice.say(`${read}. It is little more than a guess; move the size and compare.`)
+      else notice.say(`${read}. The step is set to it.`)
     } catch (fault) {
       notice.fault(fault as Error)
     } finally {

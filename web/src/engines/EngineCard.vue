@@ -51,23 +51,8 @@ const trained = computed(() => {
     <div class="text">
       <h2>{{ engine.name }}<span v-if="engine.own" class="small quiet own">brought by you</span></h2>
       <p>{{ engine.purpose }}</p>
-      <table v-if="quality.figures.length" class="small">
-        <caption class="quiet">
-          {{
-            quality.pictures
-          }}
-        </caption>
-        <tbody>
-          <tr v-for="figure in quality.figures" :key="figure.measure">
-            <th scope="row">{{ figure.measure }}</th>
-            <td>
-              <b>{{ figure.value }}</b>
-            </td>
-            <td class="quiet">{{ figure.against }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-else-if="engine.own" class="small quiet">Its quality has not been measured.</p>
+      <p v-if="engine.print" class="small">{{ engine.print }}</p>
+      <p v-else-if="engine.own && !quality.figures.length" class="small quiet">Its quality has not been measured.</p>
       <p class="small facts">
         <span v-if="enlarges && engine.factors.length">×{{ engine.factors.join(' ×') }}</span>
         <span v-if="engine.network" role="status">
@@ -76,7 +61,26 @@ const trained = computed(() => {
           <template v-else>not measured yet, runs on {{ provider }}</template>
         </span>
       </p>
-      <p v-if="trained" class="small quiet">{{ trained }}</p>
+      <details v-if="quality.figures.length || trained" class="small">
+        <summary>Figures</summary>
+        <table v-if="quality.figures.length" class="small">
+          <caption class="quiet">
+            {{
+              quality.pictures
+            }}
+          </caption>
+          <tbody>
+            <tr v-for="figure in quality.figures" :key="figure.measure">
+              <th scope="row">{{ figure.measure }}</th>
+              <td>
+                <b>{{ figure.value }}</b>
+              </td>
+              <td class="quiet">{{ figure.against }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="trained" class="quiet">Trained for {{ trained }}.</p>
+      </details>
       <div v-if="engine.network" class="foot">
         <v-btn size="small" :disabled="measuring" @click="emit('measure')"
           >Measure {{ speed ? 'again' : 'its speed' }}</v-btn
@@ -104,6 +108,12 @@ const trained = computed(() => {
   text-align: center;
   background: rgb(var(--v-theme-background));
   border-radius: 3px;
+}
+summary {
+  width: max-content;
+  cursor: pointer;
+  text-decoration: underline dotted rgba(var(--v-theme-on-surface), 0.5);
+  text-underline-offset: 3px;
 }
 .text {
   display: flex;

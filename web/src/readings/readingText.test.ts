@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 
 import type { Schemas } from '../api/client'
-import { measuredLines, readingLine, trust, type Reading } from './readingText'
+import { facesText, measuredLines, readingLine, trust, type Reading } from './readingText'
 
 const clean = {
   noise: { luminance: 0.4, colour: 0.2, luminance_confidence: 0.9, colour_confidence: 0.9 },
@@ -11,6 +11,7 @@ const clean = {
   enlarged_by: 1,
   enlarged_by_confidence: 0.9,
   kind: 'photo',
+  faces: [],
   kind_confidence: 0.9,
 } as unknown as Reading
 const value = (reading: Reading, what: string) => measuredLines(reading).find((line) => line.what === what)!.value
@@ -21,7 +22,7 @@ describe('every measurement', () => {
       measuredLines(clean)
         .map(({ what }) => what)
         .filter(Boolean),
-    ).toEqual(['noise', 'blur', 'compression', 'resolution', 'black', 'white', 'kind'])
+    ).toEqual(['noise', 'blur', 'compression', 'resolution', 'black', 'white', 'kind', 'faces'])
     expect(value(clean, 'compression')).toBe('no trace')
     expect(value(clean, 'resolution')).toBe('as its pixels say')
   })
@@ -78,4 +79,11 @@ describe('what stands out', () => {
     } as unknown as Reading
     expect(readingLine(guessed)).toBe('')
   })
+})
+
+test('faces are counted, with their widths', () => {
+  const face = (width_px: number) => ({ x: 0, y: 0, width_px, confidence: 0.9 })
+  expect(facesText({ faces: [] })).toBe('')
+  expect(facesText({ faces: [face(41.2)] })).toBe('1 face, 41 px wide')
+  expect(facesText({ faces: [face(64), face(24.4)] })).toBe('2 faces, 24 to 64 px wide')
 })

@@ -32,6 +32,22 @@ function blur({ blur: found }: Reading): string {
   }
 }
 
+const kinds: Record<Reading['kind'], string> = {
+  photo: 'photograph',
+  drawing: 'drawing or lettering',
+  render: 'render',
+  texture: 'even all over',
+}
+
+/** How many faces there are and how large; empty if there are none. */
+export function facesText({ faces = [] }: Pick<Reading, 'faces'>): string {
+  if (!faces.length) return ''
+  const widths = faces.map((one) => Math.round(one.width_px))
+  const [least, most] = [Math.min(...widths), Math.max(...widths)]
+  const wide = least === most ? `${most} px wide` : `${least} to ${most} px wide`
+  return `${faces.length === 1 ? '1 face' : `${faces.length} faces`}, ${wide}`
+}
+
 /** Everything that was measured, a line each. */
 export function measuredLines(reading: Reading): Measured[] {
   const { noise, compression, clipped } = reading
@@ -51,7 +67,12 @@ export function measuredLines(reading: Reading): Measured[] {
     },
     { what: 'black', value: `${percent(clipped.shadows)} %`, confidence: clipped.confidence },
     { what: 'white', value: `${percent(clipped.highlights)} %`, confidence: clipped.confidence },
-    { what: 'kind', value: reading.kind, confidence: reading.kind_confidence },
+    { what: 'kind', value: kinds[reading.kind], confidence: reading.kind_confidence },
+    {
+      what: 'faces',
+      value: facesText(reading) || 'none found',
+      confidence: Math.min(1, ...reading.faces.map((one) => one.confidence)),
+    },
   ]
 }
 
@@ -73,7 +94,8 @@ export function readingLine(reading: Reading, facts?: Schemas['Facts']): string 
     reading.enlarged_by > 1.2 && reading.enlarged_by_confidence >= 0.6
       ? `enlarged ${number(reading.enlarged_by, 1)} × before`
       : null,
-    reading.kind === 'photo' || reading.kind_confidence < 0.6 ? null : reading.kind,
+    facesText(reading) || null,
+    reading.kind === 'photo' || reading.kind_confidence < 0.6 ? null : kinds[reading.kind],
   ]
     .filter(Boolean)
     .join(' · ')
