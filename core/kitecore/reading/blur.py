@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 from itertools import product
-from typing import Literal
+from typing import Literal, TypeAlias
 
 import numpy as np
 import numpy.typing as npt
@@ -30,6 +30,10 @@ _ROUGHLY, _LIKED = 7, 10
 _SHARP = (0.2, 0.35, 0.5, 0.65)
 #: How much better, in squared nepers, a blur must explain the spectrum than sharpness or softness do.
 _MARGIN = {"soft": 0.012, "focus": 0.012, "motion": 0.03}
+#: σ from which softness is seldom a lens's, and how much worse missed focus may then explain the spectrum.
+_STRONG_SOFTNESS, _FOCUS_PRIOR = 1.35, 0.01
+#: Misfit, kind, size and angle of a candidate.
+_Scored: TypeAlias = tuple[float, Kind, float, float]
 
 
 @dataclass(frozen=True)
@@ -67,7 +71,7 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     scored = list(_scored(spectrum, floors))
     best = {kind: min(one for one in scored if one[1] == kind) for kind in ("none", "soft", "focus", "motion")}
     plain = best["none"][0]
-    round_ = min(best["soft"], best["focus"])
+    round_ = best["focus"] if _rather_focus(best["soft"], best["focus"]) else min(best["soft"], best["focus"])
     chosen = best["none"]
     if round_[0] < plain - _MARGIN[round_[1]]:
         chosen = round_
@@ -81,6 +85,17 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     lead = min(others) - chosen[0] if kind != "none" else min(others) - plain + 0.02
     confidence = float(np.clip(0.35 + 4 * lead + 0.5 * gain, 0.2, 0.97))
     return BlurFound(kind, chosen[2], chosen[3], confidence)
+
+
+def _rather_focus(soft: _Scored, focus: _Scored) -> bool:
+    """Whether missed focus, which photographs have oftener than strong softness, explains a spectrum nearly as well.
+
+    Only where both say the same of its size: a disc of radius r is about as wide as a Gaussian of σ = r ÷ 2. Fitted on 19 of
+    the lab's photographs: focus of 2.5 px is told from softness in 13 instead of 5, of 5 px in 10 instead of 8, and softness of
+    2.5 px stays softness in 17.
+    """
+    alike = 0.6 < focus[2] / (2 * max(soft[2], 1e-6)) < 1.6
+    return soft[2] > _STRONG_SOFTNESS and alike and focus[0] < soft[0] + _FOCUS_PRIOR
 
 
 def _scored(spectrum: npt.NDArray[np.float64], floors: list[float]) -> Iterator[tuple[float, Kind, float, float]]:
