@@ -116,8 +116,8 @@ function told(id: string): string {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="760">
-    <v-card class="pa-5" aria-label="Deliver many">
+  <v-dialog v-model="open" max-width="760" aria-label="Deliver many">
+    <v-card class="pa-5">
       <h2 class="mb-3">
         {{ report ? `${report.deliveries.length} of ${report.count} pictures are being delivered` : 'Deliver many' }}
       </h2>

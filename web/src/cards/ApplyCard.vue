@@ -31,8 +31,8 @@ async function use() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="600">
-    <v-card class="pa-5" aria-label="Use a card">
+  <v-dialog v-model="open" max-width="600" aria-label="Use a card">
+    <v-card class="pa-5">
       <h2 class="mb-2">Use a card</h2>
       <p v-if="!cards.length" class="quiet">
         There are no cards yet. Open a picture on the bench, set its steps, and save them as a card there; or bring a

@@ -21,8 +21,8 @@ async function keep() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="440">
-    <v-card class="pa-5" aria-label="Save a card">
+  <v-dialog v-model="open" max-width="440" aria-label="Save a card">
+    <v-card class="pa-5">
       <form class="d-flex flex-column ga-3" @submit.prevent="keep">
         <h2>Save the steps of take {{ take.name }} as a card</h2>
         <p class="small quiet">

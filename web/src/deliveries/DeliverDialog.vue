@@ -13,6 +13,7 @@ import OutputFields from './OutputFields.vue'
 import SavedOutputs from './SavedOutputs.vue'
 import { outputWarning, usualOutput, written, type Output } from './output'
 import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
+import { useFocusBack } from '../parts/useFocusBack'
 import { useNow } from './useNow'
 import { useDefaults } from '../settings/useDefaults'
 
@@ -27,6 +28,7 @@ const props = defineProps<{
   settle: () => Promise<void>
 }>()
 
+const card = ref<{ $el: HTMLElement }>()
 const spec = ref<Output>({ ...usualOutput })
 const also = ref<string[]>([])
 const paper = ref({ ...bare })
@@ -60,6 +62,12 @@ watch(open, (now) => {
   const wanted = target.value?.by === 'print' ? target.value.ppi : props.orderedPpi
   ppi.value = String(Math.round(wanted ?? props.picture.facts.ppi ?? defaults.value?.ppi ?? 300))
 })
+
+useFocusBack(
+  open,
+  () => [...(card.value?.$el.querySelectorAll<HTMLElement>('.v-btn') ?? [])].at(-1),
+  () => [ordered.value.length, delivery.value?.state],
+)
 
 /** Fill in a spec; the ppi stay those of this picture. */
 function use({ layout, ...wanted }: OutputSpec) {
@@ -109,8 +117,8 @@ async function deliver() {
 </script>
 
 <template>
-  <v-dialog v-model="open" :max-width="ordered.length ? 640 : 820">
-    <v-card :class="ordered.length ? 'pa-5' : 'columns'" aria-label="Deliver">
+  <v-dialog v-model="open" :max-width="ordered.length ? 640 : 820" aria-label="Deliver">
+    <v-card ref="card" :class="ordered.length ? 'pa-5' : 'columns'">
       <template v-if="!ordered.length">
         <SavedOutputs v-model="also" :spec="full" @use="use" />
         <div class="pa-5 form">

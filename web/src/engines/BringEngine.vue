@@ -68,7 +68,7 @@ function chosen(event: Event) {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="620" :persistent="bring.isPending.value">
+  <v-dialog v-model="open" max-width="620" aria-label="Bring your own engine" :persistent="bring.isPending.value">
     <v-card class="pa-5" @dragover.prevent @drop.prevent="take(($event as DragEvent).dataTransfer?.files)">
       <h2>Bring your own engine</h2>
       <p class="quiet mt-2">

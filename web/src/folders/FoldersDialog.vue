@@ -64,8 +64,8 @@ const told = (one: HandOff) =>
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="720">
-    <v-card class="pa-5 dialog" aria-label="Folders">
+  <v-dialog v-model="open" max-width="720" aria-label="Folders">
+    <v-card class="pa-5 dialog">
       <h2>Folders on the server</h2>
       <p class="quiet small">
         What is laid into a folder becomes a picture of this job; what is delivered of it is laid down as a new file,

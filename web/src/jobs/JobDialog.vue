@@ -48,7 +48,7 @@ function save() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="480">
+  <v-dialog v-model="open" max-width="480" :aria-label="job ? 'Change the job' : 'New job'">
     <v-card class="pa-5">
       <form class="d-flex flex-column ga-3" @submit.prevent="save">
         <h2>{{ job ? 'Change the job' : 'New job' }}</h2>

@@ -17,8 +17,8 @@ const groups = computed(() =>
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="960">
-    <v-card class="pa-5" aria-label="Keys">
+  <v-dialog v-model="open" max-width="960" aria-label="Keys">
+    <v-card class="pa-5">
       <h2 class="mb-3">Keys on the bench</h2>
       <div class="sheet">
         <section v-for="group in groups" :key="group.name">

@@ -27,7 +27,7 @@ function surround(
       'on-primary': dark ? '#0c1a18' : '#ffffff',
       secondary: accent,
       error: dark ? '#ff8a7a' : '#a3261b',
-      warning: dark ? '#f0b95a' : '#8a5a00',
+      warning: dark ? '#f0b95a' : '#6e4600',
       success: accent,
       info: ink,
     },

@@ -82,8 +82,8 @@ const items = [
 </script>
 
 <template>
-  <v-dialog v-model="open" fullscreen transition="fade-transition">
-    <v-card class="layout" aria-label="On a page or slide">
+  <v-dialog v-model="open" fullscreen transition="fade-transition" aria-label="On a page or slide">
+    <v-card class="layout">
       <header>
         <h2>On a page</h2>
         <v-select v-model="page" label="Page" :items="items" class="choice" />

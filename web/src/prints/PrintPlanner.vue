@@ -108,8 +108,8 @@ async function plan(need: PrintNeed) {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="1120">
-    <v-card class="planner" aria-label="Print planner">
+  <v-dialog v-model="open" max-width="1120" aria-label="Print planner">
+    <v-card class="planner">
       <form class="wish" @submit.prevent>
         <h2>Print planner</h2>
         <p class="quiet small">

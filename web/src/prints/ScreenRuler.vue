@@ -31,8 +31,8 @@ function keep() {
 </script>
 
 <template>
-  <v-dialog v-model="open" max-width="640">
-    <v-card class="pa-5 ruler" aria-label="Measure this screen">
+  <v-dialog v-model="open" max-width="640" aria-label="Measure this screen">
+    <v-card class="pa-5 ruler">
       <h2>Measure this screen</h2>
       <p class="quiet small">
         Once for each screen. Afterwards prints can be seen here in the size they will have on paper.
