@@ -14,7 +14,7 @@ const plan = computed(() => take.value?.plan)
 
 /** Zooms that have a key and a button of their own. */
 const scales = [0.25, 0.5, 1, 2, 4, 8]
-const keyOf = (scale: number) => (scale === 0.25 ? '8' : String(scales.indexOf(scale)))
+const keyOf = (scale: number) => (scale === 0.25 ? '9' : String(scales.indexOf(scale)))
 const asPrint = ref<InstanceType<typeof AsPrint>>()
 const typed = ref('')
 const told = () => (zoom.value < 0.1 ? (zoom.value * 100).toFixed(1) : String(Math.round(zoom.value * 100)))
