@@ -47,7 +47,10 @@ def plan_batch(request: PersonRequest, wanted: BatchIn) -> list[Planned]:
 
 @router.post("/batch", response={201: BatchOut})
 def order_batch(request: PersonRequest, wanted: BatchIn) -> Status[Batch]:
-    """Order a file of every picture, in the order given. A worker puts them into the queue, and tells those that cannot be done."""
+    """Order a file of every picture, in the order given.
+
+    A worker puts them into the queue, and tells those that cannot be done.
+    """
     batch = begin_batch(request.auth, wanted)
     have_placed(batch)
     return Status(201, batch)

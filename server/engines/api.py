@@ -54,7 +54,8 @@ def _shown(engine: Engine, speeds: dict[str, float]) -> EngineOut:
     manifest = engine.manifest
     speed = speeds.get(manifest.id)
     return EngineOut(
-        id=manifest.id, name=manifest.name, purpose=manifest.purpose, print=manifest.print, kind=manifest.kind, factors=manifest.factors,
+        id=manifest.id, name=manifest.name, purpose=manifest.purpose, print=manifest.print, kind=manifest.kind,
+        factors=manifest.factors,
         network=manifest.network is not None, own=is_own(manifest.id), fingerprint=engine.fingerprint,
         provider=provider() if manifest.network else None,
         source_megapixels_per_second=round(speed / 1e6, 4) if speed else None,

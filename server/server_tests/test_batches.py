@@ -9,6 +9,8 @@ from datetime import timedelta
 from typing import Any
 from unittest import mock
 
+from django.db.models import QuerySet
+from django.test import SimpleTestCase
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -20,7 +22,7 @@ from deliveries.models import Delivery, State
 from deliveries.tasks import deliver
 from pictures.models import Picture
 from readings.tasks import read
-from server_tests.base import ServerTestCase, plain, png_bytes
+from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
 from takes.models import Take
 
 
@@ -36,7 +38,7 @@ def dying_after(count: int) -> Callable[..., None]:
     return dying
 
 
-class BatchTest(ServerTestCase):
+class WithPictures(SimpleTestCase):
     def setUp(self) -> None:
         super().setUp()
         for seed, name in enumerate(("one.png", "two.png", "three.png")):
@@ -49,6 +51,43 @@ class BatchTest(ServerTestCase):
         ids = [str(picture.id) for picture in self.pictures]
         return self.send("post", path, {"pictures": ids, "spec": {"format": "png"}} | wanted)
 
+
+class PlacingTest(WithPictures, CommittedTestCase):
+    def work(self, batch: dict[str, Any]) -> QuerySet[ProcrastinateJob]:
+        """What is in the queue for a batch; the queue itself is not emptied between tests."""
+        return ProcrastinateJob.objects.filter(task_name="place", args={"key": batch["id"]})
+
+    def waiting(self, batch: dict[str, Any]) -> int:
+        return self.work(batch).filter(status="todo").count()
+
+    def test_an_order_is_kept_at_once_and_placed_by_a_worker(self) -> None:
+        batch = self.ask("/batch").json()
+        self.assertEqual((batch["placed"], batch["count"], batch["deliveries"]), (False, 3, []))
+        self.assertEqual(self.waiting(batch), 1)
+        place_batch.func(batch["id"])
+        (report,) = self.client.get("/api/batches").json()
+        self.assertEqual((report["placed"], len(report["deliveries"])), (True, 3))
+
+    def test_a_worker_that_dies_over_it_leaves_nothing_out_and_nothing_twice(self) -> None:
+        batch = self.ask("/batch").json()
+        with (
+            mock.patch("batches.placing.Wanted.order", autospec=True, side_effect=dying_after(1)),
+            suppress(SystemExit),
+        ):
+            place_batch.func(batch["id"])
+        self.assertEqual(Delivery.objects.count(), 1)
+        self.work(batch).update(status="failed", queueing_lock=None)
+        Batch.objects.update(heard=timezone.now() - timedelta(minutes=2))
+        self.send("get", "/batches")
+        self.assertEqual(self.waiting(batch), 1)
+        place_batch.func(batch["id"])
+        place_batch.func(batch["id"])
+        self.assertEqual(
+            sorted(Delivery.objects.values_list("picture__name", flat=True)), ["one.png", "three.png", "two.png"]
+        )
+
+
+class BatchTest(WithPictures, ServerTestCase):
     def order(self, **wanted: Any) -> dict[str, Any]:
         """Order a batch and have it placed: its report."""
         batch = self.ask("/batch", **wanted).json()
@@ -62,33 +101,6 @@ class BatchTest(ServerTestCase):
         self.assertEqual({(one["width"], one["height"]) for one in planned}, {(128, 96)})
         self.assertTrue(all(one["bytes"] > 0 and one["problem"] is None for one in planned))
         self.assertEqual((Delivery.objects.count(), Take.objects.count()), (0, 3))
-
-    def test_an_order_is_kept_at_once_and_placed_by_a_worker(self) -> None:
-        batch = self.ask("/batch").json()
-        self.assertEqual((batch["placed"], batch["count"], batch["deliveries"]), (False, 3, []))
-        work = ProcrastinateJob.objects.get(task_name="place")
-        self.assertEqual(work.args, {"key": batch["id"]})
-        place_batch.func(batch["id"])
-        (report,) = self.client.get("/api/batches").json()
-        self.assertEqual((report["placed"], len(report["deliveries"])), (True, 3))
-
-    def test_a_worker_that_dies_over_it_leaves_nothing_out_and_nothing_twice(self) -> None:
-        batch = self.ask("/batch").json()
-        with (
-            mock.patch("batches.placing.Wanted.order", autospec=True, side_effect=dying_after(1)),
-            suppress(SystemExit),
-        ):
-            place_batch.func(batch["id"])
-        self.assertEqual(Delivery.objects.count(), 1)
-        ProcrastinateJob.objects.filter(task_name="place").update(status="failed", queueing_lock=None)
-        Batch.objects.update(heard=timezone.now() - timedelta(minutes=2))
-        self.send("get", "/batches")
-        self.assertEqual(ProcrastinateJob.objects.filter(task_name="place", status="todo").count(), 1)
-        place_batch.func(batch["id"])
-        place_batch.func(batch["id"])
-        self.assertEqual(
-            sorted(Delivery.objects.values_list("picture__name", flat=True)), ["one.png", "three.png", "two.png"]
-        )
 
     def test_what_is_taken_away_before_it_is_placed_is_told(self) -> None:
         batch = self.ask("/batch").json()

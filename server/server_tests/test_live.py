@@ -272,7 +272,13 @@ class LiveTest(TestCase):
         if subprocess.run(mount, capture_output=True, check=False).returncode == 0:
             self.addCleanup(subprocess.run, ["umount", "-l", str(disk)], check=True)
             filler = disk / "filler"
-            return lambda: filler.write_bytes(bytes(90_000_000)), filler.unlink
+
+            def fill() -> None:
+                # As much as there is room for beside what has been written of the delivery.
+                with contextlib.suppress(OSError):
+                    filler.write_bytes(bytes(90_000_000))
+
+            return fill, filler.unlink
         worker = next(service for service in self.application.supervisor.services if service.name == "worker")
         assert worker.process
         limit = ["prlimit", "--pid", str(worker.process.pid)]

@@ -110,11 +110,11 @@ class _WidthTable(NamedTuple):
 
 @cache
 def _width_table() -> _WidthTable:
-    place = np.stack(np.mgrid[0:_BLOCK, 0:_BLOCK], axis=-1).reshape(-1, 2)
-    down, across = np.moveaxis(np.abs(place[:, None] - place[None]), 2, 0)
+    rows, columns = (place.ravel() for place in np.mgrid[0:_BLOCK, 0:_BLOCK])
+    down, across = (np.abs(place[:, None] - place[None]) for place in (rows, columns))
     apart = down + across
     fitted = _surface()
-    rows = []
+    found = []
     for width in _WIDTHS:
         # Of white noise that was blurred by a kernel in whole pixels, as programs and the grain step do it.
         kernel = np.exp(-(np.arange(-_BLOCK, _BLOCK + 1) ** 2) / (2 * width**2))
@@ -123,10 +123,10 @@ def _width_table() -> _WidthTable:
         half = covariance - fitted @ (fitted.T @ covariance)
         left = half - (half @ fitted) @ fitted.T
         total = np.trace(left)
-        rows.append(
+        found.append(
             (left[apart == 1].mean() / (total / _BLOCK**2), total / (_BLOCK**2 - 6), total**2 / (left**2).sum())
         )
-    return _WidthTable(*np.array(rows).T)
+    return _WidthTable(*np.array(found).T)
 
 
 @cache
