@@ -49,6 +49,8 @@ class EnginesTest(BrowserTestCase):
             for side in card.get_by_role("img").all():
                 side.evaluate("image => image.decode()")
             expect(card.get_by_text("megapixels a second")).to_be_visible(timeout=60_000)
+            expect(card.get_by_role("row").first).to_be_hidden()
+            card.get_by_text("Figures").click()
             expect(card.get_by_role("row").first).to_be_visible()
 
     def test_an_own_engine_is_refused_with_the_reason_and_taken_once_it_is_right(self) -> None:

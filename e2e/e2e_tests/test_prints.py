@@ -25,11 +25,11 @@ class PrintsTest(BrowserTestCase):
         planner.get_by_label("Seen from, cm").fill("50")
         sizes.get_by_role("button", name="30 × 20 cm").click()
         told = planner.get_by_label("Chosen size")
-        expect(told).to_contain_text("seen from 50 cm: good with 2063 × 1376 px (175 ppi)")
+        expect(told).to_contain_text("seen from 50 cm: good with 2067 × 1378 px (175 ppi)")
         planner.get_by_role("button", name="Make this print").click()
         expect(planner).to_have_count(0)
-        # 640 × 480 px cover 30 × 20 cm: the width decides, the height reaches over.
-        expect(self.page.get_by_test_id("result-size")).to_have_text("2067 × 1550 px")
+        # 640 × 480 px are cropped to the shape of 30 × 20 cm, and what was said to be good is made.
+        expect(self.page.get_by_test_id("result-size")).to_have_text("2067 × 1378 px")
         steps = self.page.get_by_label("Steps")
         expect(steps.get_by_role("button", name="sharpen on")).to_be_visible()
         self.page.keyboard.press("Control+z")
