@@ -127,7 +127,7 @@ class BoardTest(BrowserTestCase):
         expect(self.page.get_by_role("button", name="Check spot 1, rope")).to_be_visible()
 
     def test_a_fidelity_report_is_measured_kept_and_leads_to_places(self) -> None:
-        self.open_bench("Harbour wall 1988.jpg")
+        self.open_bench("Festival 2003 web.jpg")
         self.page.keyboard.press("y")
         card = self.page.get_by_label("Fidelity", exact=True)
         card.get_by_role("button", name="Measure").click()
@@ -138,6 +138,12 @@ class BoardTest(BrowserTestCase):
         self.page.reload()
         self.page.get_by_role("button", name="fidelity").click()
         expect(card.get_by_text("Texture kept")).to_be_visible()
+
+    def test_what_was_delivered_has_been_measured_unasked(self) -> None:
+        self.open_bench("Harbour wall 1988.jpg")
+        self.page.keyboard.press("y")
+        card = self.page.get_by_label("Fidelity", exact=True)
+        expect(card.get_by_text("Texture kept")).to_be_visible(timeout=120_000)
 
     def test_a_result_made_elsewhere_is_laid_on_the_picture_as_a_row(self) -> None:
         board = self.open_board("Festival 2003 web.jpg")

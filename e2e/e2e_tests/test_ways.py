@@ -4,12 +4,22 @@ from __future__ import annotations
 
 import re
 
+from playwright.sync_api import Page
+
 from e2e_tests.base import BrowserTestCase, expect
 
 EXHIBITION = "Tern Sands: exhibition"
 
 
 class HandTest(BrowserTestCase):
+    def with_denoise(self) -> Page:
+        """The bench with a noisy picture, a denoise step open on its line."""
+        self.open_job(EXHIBITION)
+        self.open_bench("Workshop at night.jpg")
+        self.page.get_by_role("button", name="add a step").click()
+        self.page.get_by_role("listitem").filter(has_text="denoise").first.click()
+        return self.page
+
     def place(self) -> tuple[float, float]:
         """Where the view looks, by the frame in the small picture of the whole."""
         box = self.page.locator(".displayregion").first.bounding_box()
@@ -27,11 +37,7 @@ class HandTest(BrowserTestCase):
         self.page.mouse.up(button=button)
 
     def test_space_and_the_middle_button_pull_the_picture_also_while_painting(self) -> None:
-        page = self.page
-        self.open_job(EXHIBITION)
-        self.open_bench("Workshop at night.jpg")
-        page.get_by_role("button", name="add a step").click()
-        page.get_by_role("listitem").filter(has_text="denoise").first.click()
+        page = self.with_denoise()
         page.keyboard.press("q")
         paint = page.get_by_label("Paint the mask")
         expect(paint).to_be_visible()
@@ -52,11 +58,7 @@ class HandTest(BrowserTestCase):
         ).to_be_visible()
 
     def test_the_wheel_zooms_at_the_pointer_while_painting(self) -> None:
-        page = self.page
-        self.open_job(EXHIBITION)
-        self.open_bench("Workshop at night.jpg")
-        page.get_by_role("button", name="add a step").click()
-        page.get_by_role("listitem").filter(has_text="denoise").first.click()
+        page = self.with_denoise()
         page.keyboard.press("2")
         page.mouse.move(900, 250)
         before = self.pixel()
@@ -72,6 +74,17 @@ class HandTest(BrowserTestCase):
 
 
 class FieldsTest(BrowserTestCase):
+    def test_a_space_that_is_written_is_one_though_the_pointer_lies_over_the_picture(self) -> None:
+        page = self.page
+        self.open_job(EXHIBITION)
+        self.open_bench("Workshop at night.jpg")
+        page.keyboard.press("e")
+        size = page.get_by_label("Size", exact=True).and_(page.locator("input"))
+        size.fill("")
+        page.mouse.move(760, 420)
+        page.keyboard.type("20 x 30 cm")
+        expect(size).to_have_value("20 x 30 cm")
+
     def test_fields_take_sums_and_keys_and_labels_go_back(self) -> None:
         page = self.page
         self.open_job(EXHIBITION)

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 from common.background import State
 from deliveries.models import Delivery
 from jobs.models import Job
+from kitecore.delivery.encode import encoder_for
 from kitecore.errors import KiteError
 from kitecore.steps import AnyStep
 from kitecore.steps.base import EngineUse
@@ -123,7 +124,7 @@ def _output(delivery: Delivery) -> list[str]:
         size = plan(delivery.core_take, delivery.picture.size).size
     except KiteError:
         return []
-    return delivery.core_spec.did(size, delivery.picture.facts["profile"])
+    return encoder_for(delivery.core_spec).did(size, delivery.picture.facts["profile"])
 
 
 def _measured(delivery: Delivery) -> tuple[list[Departure] | None, str | None]:

@@ -10,6 +10,7 @@ from typing import ClassVar
 import pyvips
 
 from kitecore.colour.conversion import interpretation
+from kitecore.colour.spaces import SPACES
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import Format, OutputSpec
 from kitecore.delivery.stream import StripStream
@@ -51,6 +52,26 @@ class Encoder(ABC):
     def lossless(self) -> bool:
         """Whether samples come out of the file as they went in."""
         return True
+
+    def did(self, size: Size, source_profile: str | None) -> list[str]:
+        """How the file departs from a result of ``size`` by the way it is written, in plain words, without full stops."""
+        spec, parts = self.spec, []
+        if (face := spec.face_size(size)) != size:
+            parts.append(f"made smaller for this file, from {size} to {face} px")
+        if spec.profile != "keep":
+            held = ", black brought to black" if spec.black_point else ""
+            given = source_profile or "untagged colour, taken as sRGB,"
+            parts.append(f"converted from {given} to {SPACES[spec.profile].title}, {spec.intent} intent{held}")
+        if self.bits == 8:
+            parts.append("rounded to 8 bits a sample")
+        if not self.lossless:
+            half = " with half its colour resolution" if spec.chroma == "half" and spec.format != "webp" else ""
+            parts.append(f"compressed with loss at quality {spec.quality}{half}")
+        if not spec.metadata:
+            parts.append("written without camera and caption data")
+        elif not spec.location:
+            parts.append("written without where it was taken")
+        return [*parts, *(spec.layout.did() if spec.layout else [])]
 
     def check(self, size: Size) -> None:
         """Raise OutputError if the format cannot hold a file of ``size``."""

@@ -7,7 +7,7 @@ from typing import Literal, TypeAlias
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.colour.conversion import Intent
-from kitecore.colour.spaces import SPACES, SpaceName
+from kitecore.colour.spaces import SpaceName
 from kitecore.delivery.layout import Layout
 from kitecore.pipeline.geometry import Size
 
@@ -48,38 +48,6 @@ class OutputSpec(BaseModel):
     def ppi_for(self, tagged: float | None) -> float:
         """The tag that will be written, for a source that has the tag ``tagged``."""
         return self.ppi or tagged or 300.0
-
-    def did(self, size: Size, source_profile: str | None) -> list[str]:
-        """How the file departs from a result of ``size`` by the way it was written, in plain words, without full stops."""
-        parts = []
-        if (face := self.face_size(size)) != size:
-            parts.append(f"made smaller for this file, from {size} to {face} px")
-        if self.profile != "keep":
-            held = ", black brought to black" if self.black_point else ""
-            parts.append(
-                f"converted from {source_profile or 'untagged colour, taken as sRGB,'} to {SPACES[self.profile].title}, "
-                f"{self.intent} intent{held}"
-            )
-        if self.bits == 8:
-            parts.append("rounded to 8 bits a sample")
-        if self.lossy:
-            half = " with half its colour resolution" if self.chroma == "half" and self.format != "webp" else ""
-            parts.append(f"compressed with loss at quality {self.quality}{half}")
-        if not self.metadata:
-            parts.append("written without camera and caption data")
-        elif not self.location:
-            parts.append("written without where it was taken")
-        return [*parts, *(self.layout.did() if self.layout else [])]
-
-    @property
-    def lossy(self) -> bool:
-        """Whether the file keeps less than its samples."""
-        return self.format == "jpeg" or (self.format in ("webp", "pdf") and not self.lossless)
-
-    @property
-    def bits(self) -> int:
-        """Bits per sample that are written."""
-        return 8 if self.format in ("jpeg", "webp") or (self.format == "pdf" and not self.lossless) else self.depth
 
     def face_size(self, size: Size) -> Size:
         """Size of the picture inside the file for a result of ``size``."""

@@ -77,7 +77,7 @@ const bands = ['finest', 'middle', 'coarse']
             : 'waiting for the worker'
         }}
       </p>
-      <v-btn v-else color="primary" variant="flat" size="small" @click="ask.mutate()">{{
+      <v-btn v-else-if="report" color="primary" variant="flat" size="small" @click="ask.mutate()">{{
         report?.state === 'failed' ? 'Try again' : 'Measure'
       }}</v-btn>
     </template>

@@ -1,6 +1,7 @@
 import { onBeforeUnmount, onMounted, ref, type Ref } from 'vue'
 
-const onControl = 'button, a, input, textarea, select, [role="button"], [role="slider"], [contenteditable="true"]'
+const writing = 'input, textarea, select, [contenteditable="true"]'
+const pressed = 'button, a, [role="button"], [role="slider"]'
 
 /**
  * The picture is pulled along by the middle button, or by the pointer while Space is held, whatever else the pointer does
@@ -12,16 +13,18 @@ export function useHandPan(area: Ref<HTMLElement | undefined>, pull: (x: number,
   const pulling = ref(false)
   let last: { x: number; y: number } | null = null
 
-  function pressed(event: KeyboardEvent) {
-    if (event.key !== ' ' || !area.value?.matches(':hover')) return
-    if (event.target instanceof Element && event.target.closest(onControl)) (event.target as HTMLElement).blur?.()
+  function down(event: KeyboardEvent) {
+    const target = event.target instanceof HTMLElement ? event.target : null
+    if (event.key !== ' ' || !area.value?.matches(':hover') || target?.closest(writing)) return
+    // Over the picture it is the hand's, not that of the button pressed last.
+    if (target?.closest(pressed)) target.blur()
     event.preventDefault()
     ready.value = true
   }
-  function released(event: KeyboardEvent) {
+  function up(event: KeyboardEvent) {
     if (event.key === ' ') ready.value = false
   }
-  function down(event: PointerEvent) {
+  function grasp(event: PointerEvent) {
     if (event.button !== 1 && !(event.button === 0 && ready.value)) return
     event.preventDefault()
     event.stopPropagation()
@@ -34,7 +37,7 @@ export function useHandPan(area: Ref<HTMLElement | undefined>, pull: (x: number,
     pull(event.clientX - last.x, event.clientY - last.y)
     last = { x: event.clientX, y: event.clientY }
   }
-  function up(event: PointerEvent) {
+  function letGo(event: PointerEvent) {
     if (last) event.stopPropagation()
     last = null
     pulling.value = false
@@ -46,18 +49,18 @@ export function useHandPan(area: Ref<HTMLElement | undefined>, pull: (x: number,
   }
 
   onMounted(() => {
-    area.value!.addEventListener('pointerdown', down, true)
+    area.value!.addEventListener('pointerdown', grasp, true)
     window.addEventListener('pointermove', moved, true)
-    window.addEventListener('pointerup', up, true)
-    window.addEventListener('keydown', pressed)
-    window.addEventListener('keyup', released)
+    window.addEventListener('pointerup', letGo, true)
+    window.addEventListener('keydown', down)
+    window.addEventListener('keyup', up)
     window.addEventListener('blur', lost)
   })
   onBeforeUnmount(() => {
     window.removeEventListener('pointermove', moved, true)
-    window.removeEventListener('pointerup', up, true)
-    window.removeEventListener('keydown', pressed)
-    window.removeEventListener('keyup', released)
+    window.removeEventListener('pointerup', letGo, true)
+    window.removeEventListener('keydown', down)
+    window.removeEventListener('keyup', up)
     window.removeEventListener('blur', lost)
   })
   return { ready, pulling }
