@@ -16,7 +16,7 @@ class CardsTest(BrowserTestCase):
         self.page.keyboard.press("l")
         reading = steps.get_by_label("Reading", exact=True)
         expect(reading.get_by_text("JPEG quality 28")).to_be_visible()
-        expect(reading.get_by_text("Repair at 100: the file was compressed")).to_be_visible()
+        expect(reading.get_by_text("Repair, at 100 of 100: the file was compressed")).to_be_visible()
         # Nothing has been applied by itself.
         expect(self.page.get_by_label("Take", exact=True)).to_have_text("take A ▾")
         expect(steps.get_by_role("button", name="repair on")).to_have_count(0)
