@@ -92,6 +92,17 @@ class FirstFiveMinutesTest(BrowserTestCase):
                 self.assertAlmostEqual(np.divide(*tiff.tags["XResolution"].value), 150, 2)
                 self.assertGreater(len(np.unique(tiff.asarray()[::4, ::4])), 2000)
 
+    def test_the_six_steps_of_the_readme_end_in_a_file(self) -> None:
+        page = self.page
+        self.sign_in()
+        self.begin_a_job()
+        page.get_by_role("button", name="crop to fill").click()
+        expect(page.get_by_test_id("result-size")).to_have_text("1417 × 1772 px")
+        page.keyboard.press("Escape")
+        page.keyboard.press("2")
+        self.wait_until_computed()
+        self.deliver_and_download()
+
     def test_everything_is_there_again_after_a_reload(self) -> None:
         page = self.page
         self.sign_in()
