@@ -10,7 +10,7 @@ import { formatText, type OutputSpec } from '../deliveries/useDeliveries'
 import { useOutputs } from '../deliveries/useOutputs'
 import type { Picture } from '../pictures/usePictures'
 import { useDefaults } from '../settings/useDefaults'
-import { duration, fileSize, pixelSize } from '../parts/format'
+import { about, fileSize, pixelSize } from '../parts/format'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 import { deliveryQueries } from '../deliveries/queries'
@@ -111,7 +111,7 @@ function told(id: string): string {
   }
   const one = planned.value.get(id)
   if (!one) return ready.value ? 'planning' : ''
-  return one.problem ?? `${pixelSize(one)} px · ${fileSize(one.bytes)} · about ${duration(one.seconds)}`
+  return one.problem ?? `${pixelSize(one)} px · ${fileSize(one.bytes)} · ${about(one.seconds)}`
 }
 </script>
 
@@ -162,8 +162,8 @@ function told(id: string): string {
           {{ (error ?? order.error.value)?.message }}
         </p>
         <p v-else-if="!report && fine.length" class="wide small estimate" role="status">
-          {{ fine.length }} files, about {{ fileSize(total('bytes')) }}, about {{ duration(total('seconds')) }} on this
-          machine; one after the other, and nothing else waits for them.
+          {{ fine.length }} files, about {{ fileSize(total('bytes')) }}, {{ about(total('seconds')) }} on this machine;
+          one after the other, and nothing else waits for them.
         </p>
         <p v-else-if="report" class="wide small quiet">
           Files go on being made when this is closed, or the page left.

@@ -5,7 +5,7 @@ import type { Schemas } from '../api/client'
 import { orderMet, turnedOrder } from '../jobs/order'
 import eye from '../generated/print.json'
 import { printPpi } from '../prints/ppi'
-import { duration, fileSize, length, megapixels, number, pixelSize } from '../parts/format'
+import { about, fileSize, length, megapixels, number, pixelSize } from '../parts/format'
 
 const props = defineProps<{
   job?: Schemas['JobOut']
@@ -93,7 +93,7 @@ const bytes = computed(() => {
           crop to fill
         </button>
       </span>
-      <span class="quiet">about {{ duration(plan.seconds) }} · {{ bytes }} as TIFF</span>
+      <span class="quiet">{{ about(plan.seconds) }} · {{ bytes }} as TIFF</span>
     </div>
   </div>
 </template>

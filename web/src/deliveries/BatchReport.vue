@@ -2,7 +2,7 @@
 import { mdiCheck, mdiClose, mdiPause, mdiPlay, mdiRefresh } from '@mdi/js'
 import { computed, ref } from 'vue'
 
-import { duration, fileSize } from '../parts/format'
+import { about, duration, fileSize } from '../parts/format'
 import { useNotice } from '../parts/useNotice'
 import { unfinished, useDeliveryChanges, type Delivery } from './useDeliveries'
 import { secondsUntil, type Batch, type QueueChange } from './useQueue'
@@ -31,7 +31,7 @@ const summary = computed(() => {
   else {
     if (!props.batch.placed) parts.push('being put into the queue')
     const left = Math.max(0, ...secondsUntil(props.batch.deliveries, props.now).values())
-    parts.push(of('queued', 'running').length ? `about ${duration(left)} left` : 'paused')
+    parts.push(of('queued', 'running').length ? `${about(left)} left` : 'paused')
   }
   const failed = of('failed').length
   const cancelled = of('cancelled').length

@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { deliveryQueries } from './queries'
-import { duration, fileSize, pixelSize } from '../parts/format'
+import { about, duration, fileSize, pixelSize } from '../parts/format'
 import PaperLayout from './PaperLayout.vue'
 import { bare, isBare } from './layout'
 import DeliveryList from './DeliveryList.vue'
@@ -66,7 +66,7 @@ watch(open, (now) => {
 useFocusBack(
   open,
   () => [...(card.value?.$el.querySelectorAll<HTMLElement>('.v-btn') ?? [])].at(-1),
-  () => [ordered.value.length, delivery.value?.state],
+  () => delivery.value?.state,
 )
 
 /** Fill in a spec; the ppi stay those of this picture. */
@@ -155,8 +155,8 @@ async function deliver() {
               <p v-if="warning && !refusal" class="small warning" role="status">{{ warning }}</p>
               <p v-if="estimate && !refusal && !order.error.value" class="small estimate">
                 <strong>{{ estimate.name }}</strong><template v-if="panels > 1">, {{ panels }} files</template> ·
-                {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} · about
-                {{ duration(estimate.seconds) }}
+                {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
+                {{ about(estimate.seconds) }}
               </p>
               <div class="d-flex justify-end ga-2">
                 <v-btn @click="open = false">Cancel</v-btn>

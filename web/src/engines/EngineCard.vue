@@ -24,7 +24,9 @@ const speed = computed(() => {
     ? `${number(out, out < 1 ? 2 : 1)} megapixels a second at ×${factor}`
     : `${number(source, 2)} megapixels a second`
 })
-const provider = computed(() => props.engine.provider?.replace('ExecutionProvider', '').replace('CPU', 'the processor'))
+const provider = computed(() =>
+  props.engine.provider?.replace('ExecutionProvider', '').replace(/CPU|OpenVINO/, 'the processor'),
+)
 const trained = computed(() => {
   const training = props.engine.training as {
     steps?: number

@@ -2,7 +2,7 @@
 import { mdiPause, mdiPlay } from '@mdi/js'
 import { computed } from 'vue'
 
-import { duration } from '../parts/format'
+import { about } from '../parts/format'
 import TopBar from '../shell/TopBar.vue'
 import { useNotice } from '../parts/useNotice'
 import BatchReport from '../deliveries/BatchReport.vue'
@@ -21,7 +21,7 @@ const going = computed(() => queue.value?.filter((one) => one.state !== 'paused'
 const held = computed(() => queue.value?.filter((one) => one.state === 'paused').length ?? 0)
 const told = computed(() => {
   const files = (count: number) => (count === 1 ? '1 file' : `${count} files`)
-  const parts = going.value ? [`${files(going.value)} to go, about ${duration(left.value)}`] : []
+  const parts = going.value ? [`${files(going.value)} to go, ${about(left.value)}`] : []
   return [...parts, ...(held.value ? [`${files(held.value)} paused`] : [])].join(' · ')
 })
 </script>

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 
-import { duration, fileSize, length, megapixels, number, pixelSize } from './format'
+import { about, duration, fileSize, length, megapixels, number, pixelSize } from './format'
 
 test.each([
   [640, 480, '0.31 MP'],
@@ -51,4 +51,9 @@ test('a number has no more digits than it needs', () => {
 
 test('a size is told with its sides', () => {
   expect(pixelSize({ width: 3, height: 4 })).toBe('3 × 4')
+})
+
+test('an expected time is about so long, unless it is told as a limit', () => {
+  expect(about(12)).toBe('about 12 s')
+  expect(about(0.4)).toBe('under 1 s')
 })

@@ -19,6 +19,11 @@ export function duration(seconds: number): string {
   return `${(seconds / 3600).toFixed(1)} h`
 }
 
+/** A time that is expected, as it stands in a sentence. */
+export function about(seconds: number): string {
+  return seconds < 1 ? duration(seconds) : `about ${duration(seconds)}`
+}
+
 export function pixelSize(size: { width: number; height: number }): string {
   return `${size.width} × ${size.height}`
 }

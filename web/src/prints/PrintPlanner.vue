@@ -184,7 +184,7 @@ async function plan(need: PrintNeed) {
                 : chosen.factor > 1
                   ? `: ×${number(chosen.factor)} makes it good`
                   : ' and is good as it stands'
-            }}.<template v-if="besides"> {{ besides }}.</template>
+            }}.{{ besides && ` ${besides}.` }}
           </p>
           <label class="small"><input v-model="sharpen" type="checkbox" /> sharpen for the paper</label>
           <v-btn color="primary" variant="flat" :loading="planning" :disabled="chosen.factor > 8" @click="plan(chosen)"

@@ -71,7 +71,8 @@ export function measuredLines(reading: Reading): Measured[] {
     {
       what: 'faces',
       value: facesText(reading) || 'none found',
-      confidence: Math.min(1, ...reading.faces.map((one) => one.confidence)),
+      // Small faces are easily missed.
+      confidence: reading.faces.length ? Math.min(...reading.faces.map((one) => one.confidence)) : 0.6,
     },
   ]
 }
