@@ -124,7 +124,13 @@ def _output(delivery: Delivery) -> list[str]:
         size = plan(delivery.core_take, delivery.picture.size).size
     except KiteError:
         return []
-    return encoder_for(delivery.core_spec).did(size, delivery.picture.facts["profile"])
+    facts = delivery.picture.facts
+    return encoder_for(delivery.core_spec).did(size, facts["profile"], beyond=_beyond(facts))
+
+
+def _beyond(facts: dict[str, Any]) -> bool:
+    """Whether the source has values below black or above white."""
+    return (facts.get("lowest") or 0) < 0 or (facts.get("highest") or 0) > 1
 
 
 def _measured(delivery: Delivery) -> tuple[list[Departure] | None, str | None]:

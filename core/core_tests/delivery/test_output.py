@@ -23,7 +23,7 @@ from kitecore.files import exif
 from kitecore.files.source import Source, read_facts
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.run import Run
-from kitecore.steps import Denoise, Enlarge, Frame, Repair, Step
+from kitecore.steps import Denoise, Enlarge, Frame, Repair, Step, step_classes
 from kitecore.steps.enlarge import ByFactor
 from kitecore.takes.plan import plan
 from kitecore.takes.render import render_array
@@ -50,6 +50,39 @@ class OutputTest(TestCase):
                 run,
             )
         return path
+
+    def test_floats_are_delivered_as_they_are(self) -> None:
+        samples = np.random.default_rng(4).normal(0.5, 0.9, (130, 301, 3)).astype(np.float32)
+        source = self.folder / "scene.tif"
+        tifffile.imwrite(source, samples, photometric="rgb")
+        for compression in ("none", "lzw", "zip"):
+            for tiled in (False, True):
+                with self.subTest(compression=compression, tiled=tiled):
+                    made = self.deliver(source, "out.tif", depth=32, compression=compression, tiled=tiled)
+                    np.testing.assert_array_equal(tifffile.imread(made), samples)
+                    np.testing.assert_array_equal(pyvips.Image.new_from_file(str(made)).numpy(), samples)
+
+    def test_every_step_keeps_what_lies_beyond_white(self) -> None:
+        samples = np.full((64, 64, 3), 0.4, np.float32)
+        samples[20:44, 20:44] = 2.5
+        source = self.folder / "scene.tif"
+        tifffile.imwrite(source, samples, photometric="rgb")
+        for cls in step_classes():
+            with self.subTest(step=cls.__name__):
+                made = tifffile.imread(self.deliver(source, "out.tif", [cls.begun()], depth=32))
+                middle = made[made.shape[0] // 2, made.shape[1] // 2]
+                self.assertGreater(float(middle.min()), 1.5)
+
+    def test_floats_are_for_tiff_in_the_sources_space(self) -> None:
+        for told in ({"format": "png"}, {"format": "tiff", "profile": "srgb"}):
+            with self.assertRaisesRegex(ValueError, "keep the space"):
+                OutputSpec.model_validate({"depth": 32, **told})
+
+    def test_what_is_cut_off_is_told(self) -> None:
+        size = Size(20, 30)
+        for depth, told in ((32, False), (16, True)):
+            did = encoder_for(OutputSpec(depth=depth)).did(size, None, beyond=True)
+            self.assertEqual(any("cut off" in part for part in did), told)
 
     def test_a_longest_side_makes_larger_results_smaller_and_leaves_others(self) -> None:
         source = write(self.folder / "in.tif", (smooth(300, 400) * 65535).astype(np.uint16))

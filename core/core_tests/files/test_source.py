@@ -14,6 +14,8 @@ from core_tests.pictures import image_of, random_samples, smooth, write
 from kitecore.errors import KiteError, PictureError, TooLarge
 from kitecore.files.source import Source, read_facts
 from kitecore.pipeline.run import Run
+from kitecore.steps import Exposure
+from kitecore.takes.render import render_array
 
 
 def png_claiming(width: int, height: int) -> bytes:
@@ -37,6 +39,23 @@ class SourceTest(TestCase):
     def read(self, path: Path) -> np.ndarray:
         with Source(path, self.folder) as source:
             return source.stage().render(source.size.region, Run())
+
+    def test_values_beyond_black_and_white_are_told_with_the_exposure_that_brings_them_in(self) -> None:
+        samples = np.full((20, 30, 3), 0.5, np.float32)
+        samples[3, 4], samples[5, 6], samples[7, 7] = 3.0, -0.25, np.nan
+        path = self.folder / "scene.tif"
+        tifffile.imwrite(path, samples, photometric="rgb")
+        with Source(path, self.folder) as source:
+            facts = source.facts
+            self.assertEqual((facts.lowest, facts.highest), (-0.25, 3.0))
+            self.assertIn("from -0.25 to 3", facts.notes[-1])
+            assert facts.white_ev is not None
+            brought = render_array(samples, [Exposure(ev=facts.white_ev, black=-0.25)])
+            self.assertAlmostEqual(float(np.nanmax(brought)), 1.0, places=4)
+            self.assertAlmostEqual(float(np.nanmin(brought)), 0.0, places=4)
+        tifffile.imwrite(path, np.clip(np.nan_to_num(samples), 0, 1), photometric="rgb")
+        with Source(path, self.folder) as source:
+            self.assertEqual((source.facts.highest, source.facts.white_ev, source.facts.notes), (1.0, None, []))
 
     def test_only_files_that_are_tagged_have_ppi(self) -> None:
         picture = Image.fromarray(random_samples(20, 30, 3))

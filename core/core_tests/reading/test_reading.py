@@ -20,6 +20,7 @@ from kitecore.reading import Reading, read_picture, windows
 from kitecore.reading.blur import BlurFound, blur_of
 from kitecore.reading.compression import compression_of
 from kitecore.reading.enlargement import enlargement_of
+from kitecore.reading.kind import kind_of
 from kitecore.reading.noise import noise_of
 
 LUMA = np.array([0.299, 0.587, 0.114], np.float32)
@@ -151,6 +152,23 @@ class EnlargementTest(unittest.TestCase):
                 self.assertEqual(enlargement_of(grey(one), gridded).factor, 1.0)
 
 
+def meadow(seed: int) -> np.ndarray:
+    """Flowers, smaller with distance, under light that falls off: luma 480×640, 0..1."""
+    chance = np.random.default_rng(seed)
+    ground = 0.3 * cv2.GaussianBlur(chance.normal(size=(480, 640)).astype(np.float32), (0, 0), 2)
+    picture = 0.3 + np.linspace(-0.08, 0.06, 480, dtype=np.float32)[:, None] + ground
+    for _ in range(260):
+        x, y = chance.integers(0, 640), chance.integers(0, 480)
+        size, tone = (3 + y / 480 * 17) * chance.uniform(0.7, 1.4), chance.uniform(0.45, 0.95)
+        for petal in range(5):
+            turn = petal * 2 * np.pi / 5 + chance.uniform(0, 1)
+            middle = int(x + np.cos(turn) * size * 0.6), int(y + np.sin(turn) * size * 0.4)
+            axes = max(1, int(size * 0.5)), max(1, int(size * 0.3))
+            shade = float(tone * chance.uniform(0.8, 1.1))
+            cv2.ellipse(picture, middle, axes, float(np.degrees(turn)), 0, 360, shade, -1, cv2.LINE_AA)
+    return np.clip(cv2.GaussianBlur(picture, (0, 0), 0.7), 0, 1)
+
+
 class ReadingTest(unittest.TestCase):
     def reading(self, content: np.ndarray | bytes, name: str = "picture.png") -> Reading:
         with TemporaryDirectory() as folder:
@@ -184,6 +202,24 @@ class ReadingTest(unittest.TestCase):
         self.assertEqual(self.reading(texture).kind, "texture")
         self.assertEqual(self.reading(PICTURES["astronaut"]).kind, "photo")
         self.assertEqual(self.reading(PICTURES["coffee"]).kind, "photo")
+
+    def test_drawings_and_files_with_checksums_are_not_suspected(self) -> None:
+        bands = np.full((320, 400, 3), 240, np.uint8)
+        bands[96:200], bands[200:] = (180, 220, 210), (230, 190, 120)
+        self.assertEqual(self.reading(bands, "poster.png").damage, [])
+        cut_off = PICTURES["coffee"].copy()
+        cut_off[200:] = 128
+        self.assertIn("one even colour", self.reading(cut_off, "coffee.tif").damage[0])
+        self.assertEqual(self.reading(cut_off, "coffee.png").damage, [])
+
+    def test_flowers_are_a_photograph_and_what_covers_walls_is_a_texture(self) -> None:
+        for seed in range(6):
+            self.assertEqual(kind_of(meadow(seed), 1.0)[0], "photo")
+        self.assertEqual(kind_of(skimage.data.coins().astype(np.float32) / 255, 1.0)[0], "photo")
+        for name in ("brick", "grass", "gravel"):
+            grey = getattr(skimage.data, name)().astype(np.float32) / 255
+            self.assertEqual(kind_of(grey, 1.0)[0], "texture")
+            self.assertEqual(kind_of(grey[60:380, 100:420], 1.0)[0], "texture")
 
     def test_grey_pictures_have_no_colour_noise_and_one_channel(self) -> None:
         reading = self.reading(skimage.data.camera())

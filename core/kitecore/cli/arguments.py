@@ -83,7 +83,9 @@ def parser() -> argparse.ArgumentParser:
     _add_reading(commands)
     _add_print(commands)
     for command in (_add_enlarge(commands), _add_restore(commands), _add_render(commands)):
-        command.add_argument("--depth", type=int, help="bits per sample: 8 or 16; 16 where the format can")
+        command.add_argument(
+            "--depth", type=int, help="bits per sample: 8, 16, or 32 for a float TIFF; 16 where the format can"
+        )
         command.add_argument("--quality", type=int, help="for JPEG and WebP, 1 to 100")
         command.add_argument("--compression", help="for TIFF: none, lzw or zip")
         command.add_argument(

@@ -11,23 +11,32 @@ from tempfile import NamedTemporaryFile
 import pyvips
 
 
-def profile_name(profile: bytes) -> str:
-    """The description inside an ICC profile (versions 2 and 4), or “unnamed profile”."""
+def tag_of(profile: bytes, name: bytes) -> bytes | None:
+    """What an ICC profile has under a tag of four letters; None if it has none or is broken."""
     try:
         (count,) = struct.unpack(">I", profile[128:132])
         for index in range(min(count, 100)):
             tag, offset, length = struct.unpack(">4sII", profile[132 + 12 * index : 144 + 12 * index])
-            if tag != b"desc":
-                continue
-            body = profile[offset : offset + length]
-            if body[:4] == b"mluc":
-                size, place = struct.unpack(">II", body[20:28])
-                return body[place : place + size].decode("utf-16-be").strip("\0 ")
-            (size,) = struct.unpack(">I", body[8:12])
-            return body[12 : 12 + size].split(b"\0")[0].decode("latin-1").strip()
-    except (struct.error, UnicodeDecodeError):
+            if tag == name:
+                return profile[offset : offset + length]
+    except struct.error:
         pass
-    return "unnamed profile"
+    return None
+
+
+def profile_name(profile: bytes) -> str:
+    """The description inside an ICC profile (versions 2 and 4), or “unnamed profile”."""
+    body = tag_of(profile, b"desc")
+    if body is None:
+        return "unnamed profile"
+    try:
+        if body[:4] == b"mluc":
+            size, place = struct.unpack(">II", body[20:28])
+            return body[place : place + size].decode("utf-16-be").strip("\0 ")
+        (size,) = struct.unpack(">I", body[8:12])
+        return body[12 : 12 + size].split(b"\0")[0].decode("latin-1").strip()
+    except (struct.error, UnicodeDecodeError):
+        return "unnamed profile"
 
 
 @lru_cache(maxsize=1)

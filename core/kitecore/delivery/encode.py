@@ -53,8 +53,11 @@ class Encoder(ABC):
         """Whether samples come out of the file as they went in."""
         return True
 
-    def did(self, size: Size, source_profile: str | None) -> list[str]:
-        """How the file departs from a result of ``size`` by the way it is written, in plain words, without full stops."""
+    def did(self, size: Size, source_profile: str | None, beyond: bool = False) -> list[str]:
+        """How the file departs from a result of ``size`` by the way it is written, in plain words, without full stops.
+
+        ``beyond`` says whether the source has values below black or above white.
+        """
         spec, parts = self.spec, []
         if (face := spec.face_size(size)) != size:
             parts.append(f"made smaller for this file, from {size} to {face} px")
@@ -64,6 +67,8 @@ class Encoder(ABC):
             parts.append(f"converted from {given} to {SPACES[spec.profile].title}, {spec.intent} intent{held}")
         if self.bits == 8:
             parts.append("rounded to 8 bits a sample")
+        if beyond and self.bits < 32:
+            parts.append("values below black and above white, which the source has, cut off where steps had left any")
         if not self.lossless:
             half = " with half its colour resolution" if spec.chroma == "half" and spec.format != "webp" else ""
             parts.append(f"compressed with loss at quality {spec.quality}{half}")

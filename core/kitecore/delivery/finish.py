@@ -42,6 +42,8 @@ class Finish:
 
     def __call__(self, pixels: Pixels) -> Samples:
         """H×W×C to samples of the file's bits and bands. Raises PictureError if a profile is broken."""
+        if self.bits == 32:
+            return pixels
         samples = to_samples(pixels, 16 if self.converts else self.bits)
         if not (self.converts or self.flattens):
             return samples

@@ -10,10 +10,13 @@ import numpy.typing as npt
 from kitecore.files.exif import Exif
 from kitecore.pipeline.geometry import Size
 
+#: By bits per sample.
+DTYPES: dict[int, npt.DTypeLike] = {8: np.uint8, 16: np.uint16, 32: np.float32}
+
 
 @dataclass(frozen=True)
 class Raster:
-    """Samples of ``bits`` (8 or 16), row by row."""
+    """Samples of ``bits`` (8, 16, or 32 for floating point), row by row."""
 
     size: Size
     bands: int
@@ -21,7 +24,7 @@ class Raster:
 
     @property
     def dtype(self) -> npt.DTypeLike:
-        return np.uint8 if self.bits == 8 else np.uint16
+        return DTYPES[self.bits]
 
     @property
     def row_bytes(self) -> int:

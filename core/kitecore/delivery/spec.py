@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal, TypeAlias
+from typing import Literal, Self, TypeAlias
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from kitecore.colour.conversion import Intent
 from kitecore.colour.spaces import SpaceName
@@ -20,8 +20,10 @@ class OutputSpec(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     format: Format = "tiff"
-    depth: Literal[8, 16] = Field(
-        default=16, description="Bits per sample; JPEG, WebP and PDF with JPEG inside always have 8."
+    depth: Literal[8, 16, 32] = Field(
+        default=16,
+        description="Bits per sample; JPEG, WebP and PDF with JPEG inside always have 8. 32 is floating point, for TIFF in "
+        "the source's colour space: nothing is rounded or cut off.",
     )
     compression: Literal["none", "lzw", "zip"] = Field(default="zip", description="For TIFF; all are lossless.")
     tiled: bool = Field(default=False, description="For TIFF: in tiles of 256 px instead of strips.")
@@ -44,6 +46,12 @@ class OutputSpec(BaseModel):
     metadata: bool = Field(default=True, description="Whether EXIF, XMP with its history, and IPTC go with the file.")
     location: bool = Field(default=True, description="Whether these tell where it was taken.")
     layout: Layout | None = Field(default=None, description="The paper around the picture; null: the picture alone.")
+
+    @model_validator(mode="after")
+    def _floats_as_they_are(self) -> Self:
+        if self.depth == 32 and (self.format != "tiff" or self.profile != "keep"):
+            raise ValueError("32-bit float is for TIFF in the source's colour space: choose 16 bit, or keep the space")
+        return self
 
     def ppi_for(self, tagged: float | None) -> float:
         """The tag that will be written, for a source that has the tag ``tagged``."""

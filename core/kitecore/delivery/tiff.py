@@ -45,7 +45,7 @@ def write_tiff(
             dtype=raster.dtype, photometric="rgb" if raster.bands > 2 else "minisblack", planarconfig="contig",
             extrasamples=["unassalpha"] if has_alpha(raster.bands) else None,
             compression={"none": None, "lzw": "lzw", "zip": "adobe_deflate"}[compression],
-            predictor=None if compression == "none" else 2,
+            predictor=None if compression == "none" else 3 if raster.bits == 32 else 2,
             tile=(TILE_SIDE, TILE_SIDE) if tiled else None, rowsperstrip=None if tiled else rows,
             resolution=(beside.ppi, beside.ppi), resolutionunit="inch", iccprofile=beside.profile,
             extratags=_tags(beside), metadata=None, software=False,
@@ -90,7 +90,10 @@ def _tiles(rows: Iterator[Samples]) -> Iterator[Samples]:
 
 
 def _differences(samples: Samples) -> Samples:
-    return np.asarray(imagecodecs.delta_encode(np.ascontiguousarray(samples), axis=1))
+    samples = np.ascontiguousarray(samples)
+    if samples.dtype == np.float32:
+        return np.asarray(imagecodecs.floatpred_encode(samples.astype("<f4", copy=False), axis=1))
+    return np.asarray(imagecodecs.delta_encode(samples, axis=1))
 
 
 def _little_endian(samples: Samples) -> bytes:

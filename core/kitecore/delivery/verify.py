@@ -18,6 +18,8 @@ from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 
 _ROWS = 256
+#: libvips' names by bits per sample.
+_FORMATS = {8: "uchar", 16: "ushort", 32: "float"}
 
 
 class PixelSum:
@@ -63,7 +65,7 @@ def check_written(path: Path, meant: Meant, run: Run, called: str | None = None)
         raise _wrong(called, f"it cannot be read again ({str(error).strip().splitlines()[-1]})") from error
     for wrong, what in (
         ((image.width, image.height) != (meant.size.width, meant.size.height), f"it is {image.width} × {image.height} px"),
-        (image.format != ("uchar" if meant.bits == 8 else "ushort"), "its depth is another"),
+        (image.format != _FORMATS[meant.bits], "its depth is another"),
         (_profile(image) != meant.profile, "its colour profile is another"),
         (meant.ppi is not None and abs(image.xres * MILLIMETRES_PER_INCH / meant.ppi - 1) > 0.02, "its ppi are others"),
         (meant.pixels is not None and str(found) != meant.pixels, "its pixels are others than were computed"),

@@ -18,6 +18,7 @@ from kitecore.errors import DamagedPicture, NoSpace, PictureError, TooLarge
 from kitecore.files import exif as exif_tags
 from kitecore.files.damage import broken_parts
 from kitecore.files.exif import Exif
+from kitecore.files.float_range import facts_of_range
 from kitecore.files.jpeg_quality import quality_of_file
 from kitecore.files.resolution import tagged_ppi
 from kitecore.pipeline.geometry import Size
@@ -67,6 +68,12 @@ class Facts(BaseModel):
     taken: str | None = None
     quality: int | None = Field(default=None, description="Quality a JPEG file was written at, from its own tables.")
     notes: list[str] = Field(default_factory=list, description="What was done to the file while reading it.")
+    lowest: float | None = Field(default=None, description="Of the colours of floating-point files: the least value,")
+    highest: float | None = Field(default=None, description="and the greatest; 0 is black and 1 white.")
+    white_ev: float | None = Field(
+        default=None,
+        description="The exposure that brings the greatest value to white once the least is black, EV; null if none is above.",
+    )
     damaged: str | None = Field(
         default=None, description="How the file is damaged, where it was taken in all the same."
     )
@@ -272,6 +279,10 @@ class Source:
         self._drop = weakref.finalize(self, self._folder.cleanup)
         try:
             self._levels: list[Samples] = [self._decoded(image) if begun else self._whole(image, damaged)]
+            if self.facts.bits == 32:
+                self.facts = self.facts.model_copy(
+                    update=facts_of_range(self.facts.notes, self._levels[0], self.header.profile)
+                )
         except BaseException:
             self._drop()
             raise
@@ -327,7 +338,7 @@ class Source:
                 form = next(name for name, dtype in _DTYPES.items() if dtype == last.dtype)
                 image = pyvips.Image.new_from_memory(last.data, width, height, bands, form)
                 self._levels.append(self._decoded(image.shrink(2, 2, ceil=True)))
-            return SampleStage(self._levels[reduction])
+            return SampleStage(self._levels[reduction], self.header.profile)
 
     def close(self) -> None:
         self._levels.clear()

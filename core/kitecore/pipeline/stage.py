@@ -49,11 +49,14 @@ class Stage(ABC):
 
 
 class SampleStage(Stage):
-    """The samples of a file or an array, H×W×C, uint8, uint16 or float32; may be a memory-mapped file."""
+    """The samples of a file or an array, H×W×C, uint8, uint16 or float32; may be a memory-mapped file.
 
-    def __init__(self, samples: Samples) -> None:
+    ``profile`` is the ICC profile of their colours; None: sRGB.
+    """
+
+    def __init__(self, samples: Samples, profile: bytes | None = None) -> None:
         super().__init__(Size(samples.shape[1], samples.shape[0]), samples.shape[2])
-        self._samples = samples
+        self._samples, self.profile = samples, profile
 
     def render(self, region: Region, run: Run) -> Pixels:
         return from_samples(self._samples[region.y : region.bottom, region.x : region.right])

@@ -80,6 +80,8 @@ class Framed:
     stage: Stage
     full: Size
     to_source: Affine
+    #: The ICC profile of its colours; None: sRGB.
+    profile: bytes | None = None
 
 
 class Step(BaseModel, ABC):

@@ -43,7 +43,8 @@ def result_stage(
     if source.size != plan.source.reduced(reductions[0]):
         raise ValueError(f"source is {source.size}, not {plan.source.reduced(reductions[0])}")
     stage, framing = source, len(plan.framed.steps)
-    framed = Framed(source, plan.source, plan.until(0).affine_to_source())
+    profile = source.profile if isinstance(source, SampleStage) else None
+    framed = Framed(source, plan.source, plan.until(0).affine_to_source(), profile)
     for index, (step, reduction) in enumerate(zip(plan.steps, reductions[1:], strict=True)):
         before, after = plan.sizes[index], plan.sizes[index + 1]
         if step.slow:
@@ -60,7 +61,7 @@ def result_stage(
             made = where_masked(step, stage, made, to_source, framed)
         stage = made
         if index + 1 == framing:
-            framed = Framed(stage, after, plan.until(framing).affine_to_source())
+            framed = Framed(stage, after, plan.until(framing).affine_to_source(), profile)
     return resized(stage, plan.size.reduced(level))
 
 

@@ -116,8 +116,11 @@ useKeys(() => [
         <SourceReading
           v-if="open.reading"
           :picture-id="picture.id"
+          :facts="picture.facts"
+          :exposed="steps.some((step) => step.kind === 'exposure')"
           :busy="bench.suggest.isPending.value"
           @start="bench.suggest.mutate()"
+          @expose="add('exposure')"
         />
       </div>
     </li>

@@ -2,11 +2,13 @@
 import { computed } from 'vue'
 
 import { colourSpaces, intents } from './colourSpaces'
-import { type Output, formats } from './output'
+import { type Output, formats, written } from './output'
 
 const spec = defineModel<Output>({ required: true })
 defineProps<{ kept: string }>()
 const set = (changed: Partial<Output>) => (spec.value = { ...spec.value, ...changed })
+/** Floating point keeps the source's colour space. */
+const setDepth = (depth: Output['depth']) => set(depth === 32 ? { depth, profile: 'keep' } : { depth })
 
 const holds16 = computed(
   () => ['tiff', 'png'].includes(spec.value.format) || (spec.value.format === 'pdf' && spec.value.lossless),
@@ -15,10 +17,11 @@ const hasQuality = computed(
   () => ['jpeg', 'webp', 'pdf'].includes(spec.value.format) && !(spec.value.format !== 'jpeg' && spec.value.lossless),
 )
 const hasChroma = computed(() => spec.value.format === 'jpeg' || (spec.value.format === 'pdf' && !spec.value.lossless))
-const depths = [
+const depths = computed(() => [
+  ...(spec.value.format === 'tiff' ? [{ value: 32, title: '32 bit float' }] : []),
   { value: 16, title: '16 bit' },
   { value: 8, title: '8 bit' },
-]
+])
 const compressions = [
   { value: 'zip', title: 'ZIP, lossless' },
   { value: 'lzw', title: 'LZW, lossless' },
@@ -47,8 +50,8 @@ const chromas = [
       v-if="holds16"
       label="Depth"
       :items="depths"
-      :model-value="spec.depth"
-      @update:model-value="set({ depth: $event })"
+      :model-value="written(spec).depth"
+      @update:model-value="setDepth($event)"
     />
     <v-select
       v-if="spec.format === 'tiff'"

@@ -67,6 +67,14 @@ describe('how a file is written', () => {
     expect(written({ ...usualOutput, format: 'pdf', lossless: true }).depth).toBe(16)
   })
 
+  test('floating point is TIFF in the space of the source', () => {
+    const floats = { ...usualOutput, depth: 32 as const }
+    expect(written(floats).depth).toBe(32)
+    expect(written({ ...floats, format: 'png' }).depth).toBe(16)
+    expect(written({ ...floats, profile: 'srgb' }).depth).toBe(16)
+    expect(written({ ...floats, format: 'jpeg' }).depth).toBe(8)
+  })
+
   test('is told in a few words', () => {
     expect(formatText(usualOutput)).toBe('TIFF 16 bit ZIP')
     expect(formatText({ ...usualOutput, compression: 'none' })).toBe('TIFF 16 bit uncompressed')

@@ -28,10 +28,12 @@ export const formats: { value: Output['format']; title: string; what: string }[]
   { value: 'pdf', title: 'PDF', what: 'A page for print, with trim and bleed boxes' },
 ]
 
-/** The spec that is written: formats that have 8 bits have 8. */
+/** The spec that is written: formats that have 8 bits have 8, and 32-bit float is TIFF in the source's space. */
 export function written(output: Output): Output {
   const eight = output.format === 'jpeg' || output.format === 'webp' || (output.format === 'pdf' && !output.lossless)
-  return eight ? { ...output, depth: 8 } : output
+  if (eight) return { ...output, depth: 8 }
+  const floats = output.format === 'tiff' && output.profile === 'keep'
+  return output.depth === 32 && !floats ? { ...output, depth: 16 } : output
 }
 
 const wide = /pro\s?photo|romm|2020|wide/i

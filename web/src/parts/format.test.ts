@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest'
 
-import { about, duration, fileSize, length, megapixels, number, pixelSize } from './format'
+import { about, duration, fileSize, length, megapixels, number, pixelSize, signed } from './format'
 
 test.each([
   [640, 480, '0.31 MP'],
@@ -56,4 +56,8 @@ test('a size is told with its sides', () => {
 test('an expected time is about so long, unless it is told as a limit', () => {
   expect(about(12)).toBe('about 12 s')
   expect(about(0.4)).toBe('under 1 s')
+})
+
+test('a signed number says which way', () => {
+  expect([signed(1.5), signed(-0.25), signed(0)]).toEqual(['+1.5', '-0.25', '0'])
 })

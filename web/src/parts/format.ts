@@ -35,3 +35,8 @@ export function length(value: number): string {
 export function number(value: number, digits = 2): string {
   return Number(value.toFixed(digits)).toString()
 }
+
+/** A number with its sign, plus or minus. */
+export function signed(value: number, digits = 2): string {
+  return value > 0 ? `+${number(value, digits)}` : number(value, digits)
+}

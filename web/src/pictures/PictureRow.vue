@@ -29,7 +29,10 @@ const iconOf = (take: Take) =>
     </RouterLink>
     <div class="facts">
       <h2>
-        {{ picture.name }} <span v-if="apart" class="small quiet apart">{{ apart }}</span>
+        <RouterLink :to="{ name: 'bench', params: { jobId: picture.job_id, pictureId: picture.id } }">{{
+          picture.name
+        }}</RouterLink>
+        <span v-if="apart" class="small quiet apart">{{ apart }}</span>
       </h2>
       <p>{{ pixelLine(picture.facts) }}</p>
       <p class="quiet small">{{ printLine(picture.facts) }}</p>

@@ -2,16 +2,19 @@
 import { mdiLightbulbOnOutline } from '@mdi/js'
 import { computed } from 'vue'
 
+import type { Schemas } from '../api/client'
+import { number } from '../parts/format'
 import { useDefaults } from '../settings/useDefaults'
 import { kindOf, type StepKind } from '../steps/kinds'
 import { measuredLines, trust } from './readingText'
 import { useReading } from './useReading'
 
-const props = defineProps<{ pictureId: string; busy: boolean }>()
-const emit = defineEmits<{ start: [] }>()
+const props = defineProps<{ pictureId: string; facts: Schemas['Facts']; exposed: boolean; busy: boolean }>()
+const emit = defineEmits<{ start: []; expose: [] }>()
 
 const { defaults } = useDefaults()
 const { read, ask } = useReading(() => props.pictureId)
+const beyond = computed(() => (props.facts.lowest ?? 0) < 0 || (props.facts.highest ?? 0) > 1)
 const lines = computed(() => (read.value?.reading ? measuredLines(read.value.reading) : []))
 const chosen = computed(() => read.value?.suggestion?.choices.filter((choice) => choice.step !== null) ?? [])
 const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) => choice.step === null) ?? [])
@@ -19,6 +22,13 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
 
 <template>
   <section class="small" aria-label="Reading">
+    <div v-if="beyond" class="beyond" role="note">
+      <p>
+        Values go from {{ number(facts.lowest!, 3) }} to {{ number(facts.highest!, 3) }}; 0 is black, 1 is white. What
+        lies beyond is cut off by every file but a 32-bit float TIFF.
+      </p>
+      <v-btn v-if="!exposed" size="small" @click="emit('expose')">Bring it in by exposure</v-btn>
+    </div>
     <template v-if="read?.reading">
       <p v-for="sign in read.reading?.damage ?? []" :key="sign" class="damage" role="note">
         {{ sign[0]!.toUpperCase() + sign.slice(1) }}.
@@ -89,6 +99,12 @@ dl > div {
   grid-template-columns: 76px 1fr auto;
   gap: 4px;
   padding: 1px 0;
+}
+.beyond {
+  margin-bottom: 8px;
+}
+.beyond .v-btn {
+  margin-top: 6px;
 }
 .damage {
   margin-bottom: 6px;

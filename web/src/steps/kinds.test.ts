@@ -27,6 +27,9 @@ test('what restores comes before enlarging, behind what is there', () => {
   ])
   expect(after('deblur')).toEqual(['deblur'])
 })
+test('light is set before anything else is done to the source', () => {
+  expect(after('exposure', 'frame', 'denoise', 'enlarge')).toEqual(['frame', 'exposure', 'denoise', 'enlarge'])
+})
 test('enlarging comes before what finishes', () => {
   expect(after('enlarge', 'frame', 'denoise', 'grain')).toEqual(['frame', 'denoise', 'enlarge', 'grain'])
 })

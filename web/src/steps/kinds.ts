@@ -7,6 +7,9 @@ import type { Step, Take } from '../takes/queries'
 export type StepKind = Step['kind']
 export type StepOf<Kind extends StepKind> = Extract<Step, { kind: Kind }>
 
+/** What steps are told of a picture's own file. */
+export type FileFacts = Partial<Pick<Schemas['Facts'], 'quality' | 'lowest' | 'white_ev'>>
+
 /** What the front end adds to what a kind of step says of itself: its control, and how it is told in a line. */
 export interface Shown<Kind extends StepKind> {
   control: Component
@@ -15,7 +18,7 @@ export interface Shown<Kind extends StepKind> {
   /** A key of the bench that opens it. */
   key?: string
   /** The step as it begins, told what the picture's own file tells. */
-  suited?: (step: StepOf<Kind>, facts: Pick<Schemas['Facts'], 'quality'>) => StepOf<Kind>
+  suited?: (step: StepOf<Kind>, facts: FileFacts) => StepOf<Kind>
 }
 
 /** What every kind of step says of itself, in the order in which they are offered; made from the core. */
@@ -39,9 +42,13 @@ export function kindOf(kind: StepKind): KindOfStep {
 
 const groups = ['frame', 'source', 'size', 'finish'] as const
 
-/** Where kinds stand on the line: by what they belong to; those that finish also among each other. */
+/**
+ * Where kinds stand on the line: by what they belong to; those that finish also among each other. Light is set before
+ * anything else is done to the source.
+ */
 function rank(kind: StepKind): number {
   const group = groups.indexOf(kindOf(kind).belongs)
+  if (kind === 'exposure') return group * 100 - 1
   return group * 100 + (group === groups.length - 1 ? kindsOfSteps.indexOf(kindOf(kind)) : 0)
 }
 

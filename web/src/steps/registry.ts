@@ -1,16 +1,16 @@
-import type { Schemas } from '../api/client'
-import { number, pixelSize } from '../parts/format'
+import { number, pixelSize, signed } from '../parts/format'
 import type { Step } from '../takes/queries'
 import DeblurControl from './DeblurControl.vue'
 import DenoiseControl from './DenoiseControl.vue'
 import EnlargeControl from './EnlargeControl.vue'
+import ExposureControl from './ExposureControl.vue'
 import FrameControl from './FrameControl.vue'
 import GiveBackControl from './GiveBackControl.vue'
 import GrainControl from './GrainControl.vue'
 import RepairControl from './RepairControl.vue'
 import SharpenControl from './SharpenControl.vue'
 import { blurText } from './blur'
-import { kindOf, type Shown, type StepKind } from './kinds'
+import { kindOf, type FileFacts, type Shown, type StepKind } from './kinds'
 import { targetText } from './target'
 
 /** Every kind of step there is: a new one is a control and an entry here. */
@@ -25,6 +25,16 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
       if (step.flip) parts.push('flipped')
       return parts.join(' · ')
     },
+  },
+  exposure: {
+    control: ExposureControl,
+    summary: (step) => `${signed(step.ev, 2)} EV${step.black ? ` · black ${number(step.black, 3)}` : ''}`,
+    // What lies beyond black and white in a floating-point file is brought in.
+    suited: (step, facts) => ({
+      ...step,
+      ev: Math.max(-10, facts.white_ev ?? 0),
+      black: Math.max(-1, Math.min(0, facts.lowest ?? 0)),
+    }),
   },
   denoise: {
     control: DenoiseControl,
@@ -82,7 +92,7 @@ export function shownKind(step: Step): Shown<never> {
 }
 
 /** A step of a kind with its usual settings; what a picture's own file tells is put in. */
-export function newStep(kind: StepKind, facts: Pick<Schemas['Facts'], 'quality'> = {}): Step {
+export function newStep(kind: StepKind, facts: FileFacts = {}): Step {
   const { suited } = shownKinds[kind] as unknown as Shown<StepKind>
   const begun = structuredClone(kindOf(kind).begun)
   return suited ? suited(begun, facts) : begun
