@@ -7,7 +7,9 @@ import shutil
 import time
 from pathlib import Path
 
+import numpy as np
 import pypdfium2
+import tifffile
 from PIL import Image
 
 from e2e_tests.base import REPOSITORY, BrowserTestCase, expect
@@ -36,6 +38,31 @@ class OutputsTest(BrowserTestCase):
         with Image.open(small) as picture:
             self.assertEqual((picture.format, picture.size), ("JPEG", (141, 200)))
         self.assertEqual(len(pypdfium2.PdfDocument(page)), 1)
+
+    def test_what_lies_beyond_white_is_told_brought_in_and_delivered(self) -> None:
+        samples = np.full((120, 160, 3), 0.4, np.float32)
+        samples[40:80, 60:100] = 3
+        source = self.application.home / "lamp.tif"
+        tifffile.imwrite(source, samples, photometric="rgb")
+        self.open_job("Tern Sands: exhibition")
+        self.page.locator("input[type=file]").first.set_input_files(str(source))
+        expect(self.page.get_by_text("Its values go from 0.4 to 3", exact=False)).to_be_visible(timeout=30_000)
+        self.page.get_by_role("link", name="lamp.tif", exact=True).click()
+        self.page.get_by_role("button", name="source").click()
+        self.page.get_by_role("button", name="Bring it in by exposure").click()
+        expect(self.page.get_by_role("button", name="Bring it in by exposure")).to_have_count(0)
+        self.page.keyboard.press("d")
+        dialog = self.page.get_by_label("Deliver", exact=True)
+        dialog.get_by_role("combobox", name="Depth").press("Enter")
+        self.page.get_by_role("option", name="32 bit float").click()
+        dialog.get_by_role("button", name="Deliver", exact=True).click()
+        finished = dialog.get_by_role("link", name="Download")
+        expect(finished).to_be_visible(timeout=60_000)
+        with self.page.expect_download() as downloading:
+            finished.click()
+        made = tifffile.imread(downloading.value.path())
+        self.assertEqual(made.dtype, np.float32)
+        self.assertAlmostEqual(float(made[made.shape[0] // 2, made.shape[1] // 2].mean()), 1.0, delta=0.02)
 
     def downloaded(self, name: str) -> Path:
         row = self.page.get_by_label("Deliveries", exact=True).get_by_role("listitem").filter(has_text=name)

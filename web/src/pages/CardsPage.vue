@@ -51,10 +51,14 @@ function rename(card: Card, event: Event) {
           aria-label="Card files"
           @change="chosen"
         />
-        <p v-if="!isLoading && !cards.length" class="empty quiet">
-          No cards yet. On the bench, open the menu beside a take and choose “Save as a card”; or drop a card's file
-          here.
-        </p>
+        <div v-if="!isLoading && !cards.length" class="empty quiet">
+          <p>No cards yet.</p>
+          <p>
+            Once a take is as you want it, open the menu beside it and choose “Save as a card”. The card can then be
+            used on any picture, at any strength, and on many at once in “Deliver many”.
+          </p>
+          <p>Somebody gave you a card's file? Drop it anywhere on this page.</p>
+        </div>
         <ul v-else class="lines" aria-label="Cards">
           <li v-for="card in cards" :key="card.id">
             <div class="text">
@@ -124,7 +128,13 @@ function rename(card: Card, event: Event) {
   font-weight: 600;
 }
 .empty {
-  padding: 48px 0;
+  padding: 40px;
   text-align: center;
+  border: 1.5px dashed rgba(var(--v-theme-on-surface), 0.3);
+  border-radius: 8px;
+}
+.empty p + p {
+  max-width: 560px;
+  margin: 8px auto 0;
 }
 </style>

@@ -79,6 +79,13 @@ const iconOf = (take: Take) =>
   border: 1px solid rgba(var(--v-theme-on-surface), 0.12);
   border-radius: 6px;
 }
+h2 a {
+  color: inherit;
+  text-decoration: none;
+}
+h2 a:hover {
+  text-decoration: underline;
+}
 .open {
   flex: none;
   border-radius: 3px;
