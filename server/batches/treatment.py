@@ -8,15 +8,11 @@ from typing import Any, Literal, TypeAlias
 from cards.models import Card
 from common.errors import Refused
 from pictures.models import Picture
-from readings.models import PictureReading
+from readings.models import NotReadYet, PictureReading
 from suggestions.suggested import SUGGESTED, suggestion_for
 from takes.models import Take
 
 By: TypeAlias = Literal["take", "suggestion", "card"]
-
-
-class NotReadYet(Refused):
-    """A picture's reading is not done; asked again later, it may be."""
 
 
 @dataclass(frozen=True)

@@ -7,16 +7,27 @@ from django.conf import settings
 from django.db import models
 
 from common.soft_delete import SoftDeleted
+from kitecore.faces import FaceFound
 from kitecore.steps import Frame
 from kitecore.takes.card import CARD_VERSION
 from kitecore.takes.card import Card as CoreCard
 from people.models import Person
 from pictures.models import Picture
+from readings.models import NotReadYet, PictureReading
 
 
 def steps_on(card: CoreCard, picture: Picture, strength: float) -> list[dict[str, Any]]:
-    """What a card does to a picture at a strength (0..100), as a new take's steps."""
-    steps = [Frame(), *card.steps_for(picture.facts.get("quality"), strength)]
+    """What a card does to a picture at a strength (0..100), as a new take's steps.
+
+    Raises NotReadYet if it must be told what was read in the picture, and that has not been done.
+    """
+    faces: list[FaceFound] = []
+    if card.asks_reading:
+        row = PictureReading.objects.filter(original=picture.original).first()
+        if row is None or row.reading is None:
+            raise NotReadYet(f"{picture.name} has not been read yet; wait for its reading and try again.")
+        faces = [FaceFound(face.eyes, face.mouth, face.sure) for face in row.reading.faces]
+    steps = [Frame(), *card.steps_for(picture.facts.get("quality"), strength, faces)]
     return [step.model_dump(mode="json") for step in steps]
 
 

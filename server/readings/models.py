@@ -3,8 +3,13 @@ from __future__ import annotations
 from django.db import models
 
 from common.background import BackgroundMeasurement, State
+from common.errors import Refused
 from kitecore.reading import READING_REVISION, Reading
 from pictures.models import Original
+
+
+class NotReadYet(Refused):
+    """A picture's reading is not done; asked again later, it may be."""
 
 
 def current_revision() -> int:

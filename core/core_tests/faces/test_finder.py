@@ -40,8 +40,8 @@ class FacesTest(unittest.TestCase):
 
     def test_grey_pictures_and_alpha(self) -> None:
         grey = astronaut().mean(axis=2, keepdims=True)
-        self.assert_eyes(grey, EYES, 9)
-        self.assert_eyes(np.dstack([grey, np.ones_like(grey)]), EYES, 9)
+        self.assert_eyes(grey, EYES, 10)
+        self.assert_eyes(np.dstack([grey, np.ones_like(grey)]), EYES, 10)
 
     def test_a_mirrored_face(self) -> None:
         self.assert_eyes(astronaut()[:, ::-1], np.array([512, 0]) + EYES * [-1, 1], 9)

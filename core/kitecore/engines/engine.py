@@ -46,15 +46,18 @@ def provider() -> str:
     return next(name for name in PROVIDERS if name in available)
 
 
-def session_of(content: bytes) -> onnxruntime.InferenceSession:
-    """A network made ready to run on :func:`provider`; on the plain processor, if that one cannot run it."""
+def session_of(content: bytes, plainly: bool = False) -> onnxruntime.InferenceSession:
+    """A network made ready to run on :func:`provider`; on the plain processor, if that one cannot run it or ``plainly``.
+
+    Small networks whose inputs have ever other sizes are made ready in no time there.
+    """
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = settings().threads
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     # Plans where to put what are made per shape, and regions have many: they only cost memory, two fifths of it.
     options.enable_mem_pattern = False
     options.log_severity_level = 3
-    name = provider()
+    name = PROVIDERS[-1] if plainly else provider()
     try:
         return onnxruntime.InferenceSession(content, options, providers=[(name, _options_of(name))])
     except (EPFail, Fail, RuntimeException):
@@ -204,6 +207,8 @@ class Engine:
         assert self.manifest.network is not None
         if self.manifest.network.maps:
             return self._run(pictures, maps, 1)
+        if not self.manifest.does.strengths:
+            return self._run(pictures, None, 1)
         given = pictures[..., :3]
         change = self._run(pictures, None, 1) - given
         if self.manifest.does.strengths == 1:

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
 #: What an engine does: enlarge, or one of the restorations at source size.
-KindName: TypeAlias = Literal["enlarge", "denoise", "repair", "deblur"]
+KindName: TypeAlias = Literal["enlarge", "denoise", "repair", "deblur", "faces"]
 
 #: What the shelf shows an engine on.
-Sample: TypeAlias = Literal["photograph", "worn", "lettering", "grain", "noise", "compressed", "soft"]
+Sample: TypeAlias = Literal["photograph", "worn", "lettering", "grain", "noise", "compressed", "soft", "face"]
 
 
 @dataclass(frozen=True)
@@ -41,5 +41,7 @@ KINDS: dict[KindName, EngineKind] = {
         EngineKind("repair", 3, ("strength", "quality"), 1, "compressed"),
         # The picture and three deconvolved versions of it.
         EngineKind("deblur", 12, ("strength", "focus", "motion_cos", "motion_sin", "soft"), 1, "soft"),
+        # An upright square around a face, and how much finer it is than its source.
+        EngineKind("faces", 3, ("finer",), 0, "face"),
     )
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Literal
@@ -14,7 +15,7 @@ from pydantic import BaseModel, Field
 from kitecore.faces import find_faces
 from kitecore.files.damage import signs_of_damage
 from kitecore.files.source import Source
-from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.geometry import Place, Region, Size
 from kitecore.pipeline.luma import LUMA
 from kitecore.pipeline.pixels import Pixels, colours_of
 from kitecore.pipeline.run import Run
@@ -25,10 +26,12 @@ from kitecore.reading.kind import kind_of
 from kitecore.reading.noise import grain_of, noise_of
 
 #: Raised whenever the same picture begins to read differently.
-READING_REVISION = 5
+READING_REVISION = 6
 
 #: Pictures of more pixels than this are read in evenly spread windows of this side.
 _WHOLE, _WINDOW, _WINDOWS = 3_000_000, 512, 12
+#: Distant faces are looked for in pictures of at most so many pixels.
+_FOR_FACES = 8_000_000
 
 #: R'G'B' to luma and colour differences, as JPEG has them.
 YCC = np.array([LUMA, [-0.168736, -0.331264, 0.5], [0.5, -0.418688, -0.081312]], np.float32)
@@ -74,12 +77,18 @@ class ClippedReading(BaseModel):
 
 
 class FaceReading(BaseModel):
-    """A face, told by its middle and width in pixels of the source."""
+    """A face, told by its middle, its width, and where eyes and mouth are, in pixels of the source."""
 
     x: float
     y: float
     width_px: float
+    turn_deg: float = Field(description="How far it is bent to its side, clockwise on the screen.")
+    eyes: tuple[tuple[float, float], tuple[float, float]] = Field(
+        description="First the one farther left in the picture."
+    )
+    mouth: tuple[float, float]
     confidence: Confidence
+    sure: bool = Field(description="Whether it is hardly anything else.")
 
 
 class Reading(BaseModel):
@@ -146,10 +155,10 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     run.check()
     progress(0.6)
     blur = _blur(grey, luminance, enlargement.factor)
-    overview = _overview(source, run)
+    overview = _overview(source, _WHOLE, run)
     kind, kind_confidence = kind_of(_planes(overview)[0], luminance)
     progress(0.7)
-    faces = _faces(overview, source.size.width / overview.shape[1], run)
+    faces = _faces(_overview(source, _FOR_FACES, run), source.size, run)
     clipped = np.concatenate([part.reshape(-1, part.shape[2]) for part in parts])
     gridded = compression.quality is not None
     # Parts of a PNG have checksums, and drawings jump in tone by themselves.
@@ -211,17 +220,23 @@ def _colour_noise(planes: list[list[npt.NDArray[np.float32]]]) -> tuple[float, f
     return float(np.sqrt(np.mean([sigma**2 for sigma, _ in found]))), min(confidence for _, confidence in found)
 
 
-def _overview(source: Source, run: Run) -> Pixels:
-    """The whole picture, H×W×1 or 3, halved until it is of a size that can be looked at as a whole."""
-    stage = source.stage(source.size.halvings_until(_WHOLE))
+def _overview(source: Source, most: int, run: Run) -> Pixels:
+    """The whole picture, H×W×1 or 3, halved until it has at most so many pixels."""
+    stage = source.stage(source.size.halvings_until(most))
     return colours_of(stage.render(stage.size.region, run))
 
 
-def _faces(overview: Pixels, scale: float, run: Run) -> list[FaceReading]:
+def _faces(overview: Pixels, size: Size, run: Run) -> list[FaceReading]:
+    scale = size.width / overview.shape[1]
+
+    def told(place: Place) -> tuple[float, float]:
+        return round(place.x * scale, 1), round(place.y * scale, 1)
+
     return [
         FaceReading(
-            x=round(face.middle.x * scale, 1), y=round(face.middle.y * scale, 1), width_px=round(face.width * scale, 1),
-            confidence=round(face.score, 2),
+            x=told(face.middle)[0], y=told(face.middle)[1], width_px=round(face.width * scale, 1),
+            turn_deg=round(math.degrees(face.square.turn), 1), eyes=(told(face.eyes[0]), told(face.eyes[1])),
+            mouth=told(face.mouth), confidence=round(face.score, 2), sure=face.sure,
         )
         for face in find_faces(overview, run)
     ]  # fmt: skip

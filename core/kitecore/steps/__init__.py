@@ -14,6 +14,7 @@ from kitecore.steps.deblur import Deblur
 from kitecore.steps.denoise import Denoise
 from kitecore.steps.enlarge import Enlarge
 from kitecore.steps.exposure import Exposure
+from kitecore.steps.faces import Faces
 from kitecore.steps.frame import Frame
 from kitecore.steps.give_back import GiveBack
 from kitecore.steps.grain import Grain
@@ -21,7 +22,7 @@ from kitecore.steps.repair import Repair
 from kitecore.steps.sharpen import Sharpen
 
 AnyStep = Annotated[
-    Frame | Exposure | Denoise | Repair | Deblur | Enlarge | GiveBack | Sharpen | Grain, Field(discriminator="kind")
+    Frame | Exposure | Denoise | Repair | Deblur | Enlarge | Faces | GiveBack | Sharpen | Grain, Field(discriminator="kind")
 ]
 
 # A step that holds other steps can name them only once all are known.
@@ -34,6 +35,6 @@ def step_classes() -> list[type[Step]]:
 
 
 __all__ = [
-    "AnyStep", "Deblur", "Denoise", "Enlarge", "Exposure", "Frame", "GiveBack", "Grain", "Repair", "Sharpen", "Step", "history",
+    "AnyStep", "Deblur", "Denoise", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain", "Repair", "Sharpen", "Step", "history",
     "step_classes",
 ]  # fmt: skip

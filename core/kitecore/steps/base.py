@@ -6,6 +6,7 @@ Whatever the rest of the program wants to know of a step it asks here; nothing e
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import ClassVar, Literal, NamedTuple, Self, TypeAlias
 
@@ -14,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from kitecore.engines import Engine, engine_named
 from kitecore.engines.kinds import KindName
 from kitecore.errors import EngineError
+from kitecore.faces import FaceFound
 from kitecore.masks.mask import Mask
 from kitecore.masks.strokes import Affine
 from kitecore.pipeline.geometry import Place, Size
@@ -100,6 +102,8 @@ class Step(BaseModel, ABC):
     takes_mask: ClassVar[bool] = True
     #: Whether it is there to change the size.
     scales: ClassVar[bool] = False
+    #: Whether it must be told what was read in a picture to be used on it.
+    asks_reading: ClassVar[bool] = False
     #: What the engines it runs do; None if it runs none.
     engine_kind: ClassVar[KindName | None] = None
 
@@ -197,8 +201,8 @@ class Step(BaseModel, ABC):
         """The step without what belongs to its picture, to be used on others; None if nothing is left of it."""
         return self
 
-    def suited_to(self, quality: int | None) -> Self:
-        """The step told what a picture's file tells: the JPEG quality it was written at, if any. What it was told stays."""
+    def suited_to(self, quality: int | None, faces: Sequence[FaceFound] = ()) -> Self:
+        """The step told of a picture: the JPEG quality its file was written at, if any, and its faces. What it was told stays."""
         return self
 
     @classmethod

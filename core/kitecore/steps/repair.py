@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
 
 from kitecore.engines.kinds import KindName
+from kitecore.faces import FaceFound
 from kitecore.filters.debanding import TALLEST_STEP, DebandedStage
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.stage import Stage
@@ -69,7 +71,7 @@ class Repair(Restoring):
     def portable(self) -> Self:
         return self.model_copy(update={"quality": None})
 
-    def suited_to(self, quality: int | None) -> Self:
+    def suited_to(self, quality: int | None, faces: Sequence[FaceFound] = ()) -> Self:
         return self if self.quality is not None else self.model_copy(update={"quality": quality})
 
     def at(self, share: float) -> Self:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from kitecore.errors import TakeError
+from kitecore.faces import FaceFound
 from kitecore.steps import AnyStep
 from kitecore.takes.take import MOST_STEPS, sentence_for
 
@@ -23,7 +25,14 @@ class Card(BaseModel):
     note: Annotated[str, Field(max_length=2000)] = ""
     steps: Annotated[list[AnyStep], Field(min_length=1, max_length=MOST_STEPS)]
 
-    def steps_for(self, quality: int | None = None, strength: float = 100.0) -> list[AnyStep]:
+    @property
+    def asks_reading(self) -> bool:
+        """Whether it must be told what was read in a picture."""
+        return any(step.asks_reading for step in self.steps)
+
+    def steps_for(
+        self, quality: int | None = None, strength: float = 100.0, faces: Sequence[FaceFound] = ()
+    ) -> list[AnyStep]:
         """The steps for one picture.
 
         Parameters
@@ -32,8 +41,10 @@ class Card(BaseModel):
             JPEG quality the picture's file was written at, if it tells; for repairs that were told none.
         strength
             0..100: how much of what the steps do is wanted. Size and engine of an enlargement stay as they are.
+        faces
+            Those of the picture, for steps that work on faces.
         """
-        return [step.at(strength / 100).suited_to(quality) for step in self.steps]
+        return [step.at(strength / 100).suited_to(quality, faces) for step in self.steps]
 
 
 _CARD: TypeAdapter[Card] = TypeAdapter(Card)

@@ -9,6 +9,12 @@ import { usePlaces, type Point } from '../viewer/usePlaces'
 const props = defineProps<{ plan: Plan; view: View; what: Drawn['what'] }>()
 const emit = defineEmits<{ drawn: [drawn: Drawn]; zoom: [way: 1 | -1, about: { x: number; y: number }] }>()
 
+const labels = { line: 'Draw the movement', area: 'Mark an area', face: 'Draw a face' }
+const hints = {
+  line: 'Find a point of light that became a stroke, and draw along it',
+  area: 'Mark a part with texture that is blurred as the rest should be read',
+  face: 'Draw a box around a face, from brow to chin',
+}
 const holder = ref<HTMLElement>()
 const { onScreen, toSource } = usePlaces(holder, props)
 const start = ref<Point | null>(null)
@@ -49,7 +55,7 @@ const box = computed(() => {
   <div
     ref="holder"
     class="draw"
-    :aria-label="what === 'line' ? 'Draw the movement' : 'Mark an area'"
+    :aria-label="labels[what]"
     @pointerdown.prevent="down"
     @pointermove="move"
     @pointerup="up"
@@ -74,11 +80,7 @@ const box = computed(() => {
       />
     </svg>
     <p class="hint small">
-      {{
-        what === 'line'
-          ? 'Find a point of light that became a stroke, and draw along it'
-          : 'Mark a part with texture that is blurred as the rest should be read'
-      }}
+      {{ hints[what] }}
       · Esc to stop
     </p>
   </div>

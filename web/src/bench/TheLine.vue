@@ -7,6 +7,7 @@ import { useBrush } from '../masks/useBrush'
 import MaskControl from '../masks/MaskControl.vue'
 import { readingLine } from '../readings/readingText'
 import SourceReading from '../readings/SourceReading.vue'
+import { inResult, type OneFace } from '../steps/faces'
 import { kindOf, kindsOfSteps, placeFor, type StepKind } from '../steps/kinds'
 import { newStep, shownKind, shownKinds } from '../steps/registry'
 import type { Step } from '../takes/queries'
@@ -21,6 +22,9 @@ const over = ref<number | null>(null)
 
 const steps = computed(() => take.value?.steps ?? [])
 const kinds = kindsOfSteps.map((one) => one.kind)
+
+/** What steps are told of the picture. */
+const told = computed(() => ({ ...picture.value!.facts, faces: picture.value!.reading?.faces }))
 
 function change(index: number, step: Step, now = false) {
   edit(steps.value.with(index, step), now)
@@ -41,7 +45,7 @@ function remove(index: number) {
 function add(kind: StepKind) {
   if (!take.value || take.value.outside) return
   const place = placeFor(kind, steps.value)
-  edit(steps.value.toSpliced(place, 0, newStep(kind, picture.value!.facts)), true)
+  edit(steps.value.toSpliced(place, 0, newStep(kind, told.value)), true)
   openStep.value = place
 }
 function drop(to: number) {
@@ -157,6 +161,7 @@ useKeys(() => [
             :picture="picture"
             :job="job"
             @change="(changed: Step, now?: boolean) => change(index, changed, now)"
+            @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
           />
           <MaskControl
             v-if="kindOf(step.kind).takes_mask"

@@ -6,6 +6,7 @@ import { useKeys } from '../parts/useKeys'
 import { useNotice } from '../parts/useNotice'
 import { blurText } from '../steps/blur'
 import { kindOf } from '../steps/kinds'
+import { faceInBox } from '../steps/faces'
 import { useDrawing, type Drawn } from '../steps/useDrawing'
 import type { Step, Take } from '../takes/useTake'
 
@@ -46,18 +47,25 @@ export function useHandwork(
     if (!step.mask) replace(openStep.value!, { mask: { strokes: [], inverted: false } })
     painting.value = painting.value === openStep.value ? null : openStep.value
   }
-  /** What was drawn tells the open step's blur. */
+  /** The box that was drawn becomes a face of the step. */
+  function addFace(place: number, { start, end }: Drawn) {
+    const step = take.value!.steps[place]
+    if (step?.kind === 'faces') replace(place, { faces: [...(step.faces ?? []), faceInBox(start, end)] })
+  }
+  /** What was drawn tells the open step: its blur, or a face. */
   async function drawn(what: Drawn) {
     const place = drawing.value?.step
     drawing.value = null
     if (place === undefined || !take.value) return
+    if (what.what === 'face') return addFace(place, what)
+    const told = { ...what, what: what.what }
     reading.value = what.what === 'area'
     try {
       await settle()
       const found = await answer(
         server.POST('/api/takes/{take_id}/steps/{index}/blur', {
           params: { path: { take_id: take.value.id, index: place } },
-          body: what,
+          body: told,
         }),
       )
       if (take.value.steps[place]?.kind !== 'deblur') return

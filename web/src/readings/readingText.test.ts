@@ -82,7 +82,10 @@ describe('what stands out', () => {
 })
 
 test('faces are counted, with their widths', () => {
-  const face = (width_px: number) => ({ x: 0, y: 0, width_px, confidence: 0.9 })
+  const place = [0, 0] as [number, number]
+  const eyes = [place, place] as [typeof place, typeof place]
+  const rest = { turn_deg: 0, eyes, mouth: place, confidence: 0.9, sure: true }
+  const face = (width_px: number) => ({ x: 0, y: 0, width_px, ...rest })
   expect(facesText({ faces: [] })).toBe('')
   expect(facesText({ faces: [face(41.2)] })).toBe('1 face, 41 px wide')
   expect(facesText({ faces: [face(64), face(24.4)] })).toBe('2 faces, 24 to 64 px wide')

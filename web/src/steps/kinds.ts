@@ -7,8 +7,10 @@ import type { Step, Take } from '../takes/queries'
 export type StepKind = Step['kind']
 export type StepOf<Kind extends StepKind> = Extract<Step, { kind: Kind }>
 
-/** What steps are told of a picture's own file. */
-export type FileFacts = Partial<Pick<Schemas['Facts'], 'quality' | 'lowest' | 'white_ev'>>
+/** What steps are told of a picture: by its file, and of its faces by the reading. */
+export type FileFacts = Partial<Pick<Schemas['Facts'], 'quality' | 'lowest' | 'white_ev'>> & {
+  faces?: Schemas['FaceReading'][] | null
+}
 
 /** What the front end adds to what a kind of step says of itself: its control, and how it is told in a line. */
 export interface Shown<Kind extends StepKind> {

@@ -4,12 +4,14 @@ import DeblurControl from './DeblurControl.vue'
 import DenoiseControl from './DenoiseControl.vue'
 import EnlargeControl from './EnlargeControl.vue'
 import ExposureControl from './ExposureControl.vue'
+import FacesControl from './FacesControl.vue'
 import FrameControl from './FrameControl.vue'
 import GiveBackControl from './GiveBackControl.vue'
 import GrainControl from './GrainControl.vue'
 import RepairControl from './RepairControl.vue'
 import SharpenControl from './SharpenControl.vue'
 import { blurText } from './blur'
+import { facesText } from './faces'
 import { kindOf, type FileFacts, type Shown, type StepKind } from './kinds'
 import { targetText } from './target'
 
@@ -68,6 +70,22 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
       const told = [engines, targetText(step.target), step.hold ? 'held' : '', step.repeat ? 'repeating' : '']
       return told.filter(Boolean).join(' · ')
     },
+  },
+  faces: {
+    control: FacesControl,
+    summary: facesText,
+    suited: (step, { faces }) => ({
+      ...step,
+      faces: (faces ?? []).map(({ eyes, mouth, sure }) => ({
+        eyes,
+        mouth,
+        // Those that are not sure are there to be switched on.
+        on: sure,
+        strength: null,
+        freedom: null,
+        part: null,
+      })),
+    }),
   },
   'give-back': {
     control: GiveBackControl,

@@ -1,13 +1,14 @@
 import { ref } from 'vue'
 
-/** What is being drawn on the picture for a step: a line as long as a point was drawn out, or an area to be read. */
+/** What is being drawn on the picture for a step: a line as long as a point was drawn out, an area to be read,
+ * or a box around a face. */
 export interface Drawing {
   /** The step's place on the line. */
   step: number
-  what: 'line' | 'area'
+  what: 'line' | 'area' | 'face'
 }
 export interface Drawn {
-  what: 'line' | 'area'
+  what: 'line' | 'area' | 'face'
   /** Two places in pixels of the source. */
   start: [number, number]
   end: [number, number]

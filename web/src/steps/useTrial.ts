@@ -6,11 +6,24 @@ import { picture } from '../api/client'
 
 const patience = 400
 
+/** A cut of a result: its middle as shares of the result's width and height, and its size in pixels. */
+interface Cut {
+  x: number
+  y: number
+  width: number
+  height: number
+}
+
 /**
- * A cut of what a take would be with other steps, around what the large view looks at; asked for again once steps or
- * view have been still for a moment.
+ * A cut of what a take would be with other steps, around what the large view looks at, or where `cut` has it; asked for
+ * again once steps or view have been still for a moment.
  */
-export function useTrial(take: () => Take, steps: () => Step[], size: { width: number; height: number }) {
+export function useTrial(
+  take: () => Take,
+  steps: () => Step[],
+  size: { width: number; height: number },
+  cut?: () => Cut | null,
+) {
   const look = useLook()
   const source = ref('')
   const state = ref<'computing' | 'there' | 'failed'>('computing')
@@ -18,20 +31,24 @@ export function useTrial(take: () => Take, steps: () => Step[], size: { width: n
   let stop: AbortController | undefined
   let timer: ReturnType<typeof setTimeout> | undefined
 
-  async function ask() {
-    stop?.abort()
-    const mine = (stop = new AbortController())
-    state.value = 'computing'
+  function seen(): Cut {
     const density = window.devicePixelRatio || 1
     // Zoomed out it is shown at 100 %: noise is not seen from afar.
     const magnified = Math.max(1, look.scale) / density
-    const body = {
-      steps: steps(),
+    return {
       x: look.x,
       y: look.y,
       width: Math.max(1, Math.round(size.width / magnified)),
       height: Math.max(1, Math.round(size.height / magnified)),
     }
+  }
+  async function ask() {
+    stop?.abort()
+    const mine = (stop = new AbortController())
+    state.value = 'computing'
+    const where = cut ? cut() : seen()
+    if (!where) return
+    const body = { steps: steps(), ...where }
     try {
       const blob = await picture(`/api/takes/${take().id}/trial`, body, mine.signal)
       if (mine.signal.aborted) return
@@ -46,7 +63,7 @@ export function useTrial(take: () => Take, steps: () => Step[], size: { width: n
   }
 
   watch(
-    () => JSON.stringify([take().id, steps(), look]),
+    () => JSON.stringify([take().id, steps(), cut ? cut() : look]),
     () => {
       state.value = 'computing'
       clearTimeout(timer)

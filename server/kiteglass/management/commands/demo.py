@@ -41,6 +41,13 @@ JOBS: list[dict[str, Any]] = [
         "order": PrintOrder(width=30, height=40, unit="cm", ppi=240),
         "pictures": [_FINISHED, "Workshop at night.jpg", "Festival 2003 web.jpg"],
     },
+    {
+        "title": "Tern Sands: people",
+        "client": "Tern Sands kite workshop",
+        "note": "Those who made the kites, for the anniversary book. Nobody may become somebody else.",
+        "order": None,
+        "pictures": ["Workshop, spring 1974.jpg", "Wren at the loft.tif", "Beach, two far faces.jpg"],
+    },
 ]
 
 
@@ -53,7 +60,7 @@ FOLDERS = ("boathouse scans", "boathouse finished")
 
 
 class Command(BaseCommand):
-    """Load the demo: a person, two jobs, their pictures, a finished take. Run again, it adds only what is missing."""
+    """Load the demo: a person, three jobs, their pictures, a finished take. Run again, it adds only what is missing."""
 
     help = "Load the Tern Sands demo."
 

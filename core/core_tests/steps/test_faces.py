@@ -1,0 +1,120 @@
+"""The step faces: what it leaves alone, what it is held to, and that it is the same from any tile, frame and size."""
+
+from __future__ import annotations
+
+import unittest
+
+import cv2
+import numpy as np
+import skimage.data
+
+from kitecore.faces import FaceFound, find_faces
+from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import SampleStage
+from kitecore.steps import Enlarge, Faces, Frame
+from kitecore.steps.enlarge import ByFactor
+from kitecore.steps.faces import OneFace
+from kitecore.steps.frame import Crop
+from kitecore.takes.card import card_of
+from kitecore.takes.plan import plan_of_steps
+from kitecore.takes.render import render_array, result_stage
+
+
+def small() -> np.ndarray:
+    """A face about 29 px wide."""
+    whole = skimage.data.astronaut()[0:300, 80:380]
+    return cv2.resize(whole, (100, 100), interpolation=cv2.INTER_AREA)
+
+
+FOUND = find_faces(small().astype(np.float32) / 255, Run())[0]
+FACE = OneFace(
+    eyes=((FOUND.eyes[0].x, FOUND.eyes[0].y), (FOUND.eyes[1].x, FOUND.eyes[1].y)), mouth=(FOUND.mouth.x, FOUND.mouth.y)
+)
+TWICE = Enlarge(engine="plain", target=ByFactor(factor=4))
+
+
+def faces(**told: object) -> Faces:
+    return Faces.model_validate({"faces": [FACE.model_dump()], "strength": 100, "grain": 0, **told})
+
+
+class FacesTest(unittest.TestCase):
+    def test_without_faces_or_strength_nothing_changes(self) -> None:
+        plain = render_array(small(), [])
+        off = FACE.model_copy(update={"on": False})
+        for step in (Faces(), faces(strength=0), Faces(faces=[off])):
+            np.testing.assert_array_equal(render_array(small(), [step]), plain)
+            self.assertEqual(step.did(), "")
+
+    def test_a_face_changes_and_what_is_around_it_does_not(self) -> None:
+        plain = render_array(small(), [TWICE])
+        changed = np.abs(render_array(small(), [TWICE, faces()]) - plain).max(axis=2)
+        square = FACE.square.scaled(4)
+        self.assertGreater(changed[int(square.middle.y), int(square.middle.x)] + changed.max(), 0.01)
+        y, x = np.mgrid[0:400, 0:400] + 0.5
+        outside = np.hypot(x - square.middle.x, y - square.middle.y) > 0.75 * square.side
+        self.assertEqual(float(changed[outside].max()), 0.0)
+
+    def test_strength_is_a_share_of_what_changes(self) -> None:
+        plain, whole = (render_array(small(), [TWICE, faces(strength=strength)]) for strength in (0, 100))
+        half = render_array(small(), [TWICE, faces(strength=50)])
+        np.testing.assert_allclose(half, (plain + whole) / 2, atol=1e-5)
+        own = Faces(strength=10, grain=0, faces=[FACE.model_copy(update={"strength": 50.0})])
+        np.testing.assert_array_equal(render_array(small(), [TWICE, own]), half)
+
+    def test_without_freedom_it_equals_the_source_once_it_is_small_again(self) -> None:
+        plain = render_array(small(), [TWICE])
+        worst = []
+        for freedom in (0, 100):
+            made = render_array(small(), [TWICE, faces(freedom=freedom)])
+            self.assertGreater(float(np.abs(made - plain).max()), 0.005)
+            again, before = (cv2.resize(one, (100, 100), interpolation=cv2.INTER_AREA) for one in (made, plain))
+            worst.append(255 * float(np.abs(again - before).mean(axis=2)[20:60, 25:65].mean()))
+        self.assertLess(worst[0], 0.5)
+        self.assertLess(worst[0], worst[1])
+
+    def test_it_is_the_same_face_in_another_frame(self) -> None:
+        whole = render_array(small(), [faces(freedom=100)])
+        crop = Frame(crop=Crop(x=10, y=5, width=80, height=80))
+        np.testing.assert_allclose(render_array(small(), [crop, faces(freedom=100)])[20:50, 20:50], whole[25:55, 30:60], atol=2e-3)
+        turned = render_array(small(), [Frame(turns=1), faces(freedom=100)])
+        np.testing.assert_allclose(np.rot90(turned, -1 if np.abs(np.rot90(turned, -1) - whole).mean() < 0.01 else 1), whole, atol=0.02)
+
+    def test_a_tile_is_a_part_of_the_whole(self) -> None:
+        resolved = plan_of_steps([TWICE, faces()], SampleStage(small()).size)
+        whole = result_stage(resolved, SampleStage(small())).render(resolved.size.region, Run())
+        middle = FACE.square.scaled(4).middle
+        tile = Region(int(middle.x) - 20, int(middle.y) - 30, 37, 41)
+        alone = result_stage(resolved, SampleStage(small())).render(tile, Run())
+        np.testing.assert_array_equal(alone, whole[tile.slices(resolved.size.region)])
+
+    def test_grey_stays_grey_and_alpha_stays(self) -> None:
+        grey = small().mean(axis=2, keepdims=True).astype(np.uint8)
+        made = render_array(grey, [TWICE, faces(freedom=100)])
+        self.assertEqual(made.shape[2], 1)
+        three = render_array(np.repeat(grey, 3, axis=2), [TWICE, faces(freedom=100)])
+        np.testing.assert_array_equal(three[..., 0], three[..., 2])
+        np.testing.assert_allclose(three[..., :1], made, atol=1e-5)
+        with_alpha = np.dstack([small(), np.full((100, 100), 180, np.uint8)])
+        np.testing.assert_array_equal(
+            render_array(with_alpha, [TWICE, faces()])[..., 3], render_array(with_alpha, [TWICE])[..., 3]
+        )
+
+    def test_cards_carry_the_settings_and_each_picture_its_own_faces(self) -> None:
+        card = card_of("people", [faces(strength=40)])
+        self.assertTrue(card.asks_reading)
+        step = card.steps_for(faces=[FaceFound(FACE.eyes, FACE.mouth, True), FaceFound(FACE.eyes, FACE.mouth, False)])[0]
+        assert isinstance(step, Faces)
+        self.assertEqual((step.strength, [face.on for face in step.faces]), (40, [True, False]))
+        self.assertEqual(card.steps[0].model_dump()["faces"], [])
+
+    def test_it_says_what_it_did(self) -> None:
+        other = FACE.model_copy(update={"on": False})
+        told = Faces(faces=[FACE, FACE.model_copy(update={"strength": 60.0}), other]).did()
+        self.assertIn("2 faces restored by", told)
+        self.assertIn("at 35 to 60 %", told)
+        self.assertIn("1 left as it was", told)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,217 @@
+"""The stage of the step faces: squares restored once each, and their change laid over whatever region is asked for."""
+
+from __future__ import annotations
+
+import math
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+import cv2
+import numpy as np
+import numpy.typing as npt
+
+from kitecore.engines import Engine
+from kitecore.faces.square import FaceSquare, cut_square
+from kitecore.pipeline.geometry import Place, Region
+from kitecore.pipeline.luma import luma
+from kitecore.pipeline.pixels import Pixels, has_alpha
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage
+from kitecore.steps.grain import noise_at
+
+Plane: TypeAlias = npt.NDArray[np.float32]
+
+#: What is blended in.
+Part: TypeAlias = Literal["skin", "hair", "neck"]
+
+#: Middle across and down, half width and half height of what is blended in, in sides of the square; and the softness of its rim.
+_OVALS: dict[Part, tuple[float, float, float, float]] = {
+    "skin": (0.5, 0.52, 0.25, 0.35), "hair": (0.5, 0.47, 0.40, 0.46), "neck": (0.5, 0.55, 0.46, 0.50),
+}  # fmt: skip
+_SOFT = 0.3
+#: Squares are at least so large; their sides divide by the other.
+_LEAST_SIDE, _STRIDE = 64, 16
+#: Rounds of bringing a restored square back to the source's size and correcting it.
+_ROUNDS = 8
+#: Restored squares that are remembered, whatever take they are of.
+_MOST_REMEMBERED = 64
+
+
+@dataclass(frozen=True)
+class FaceWork:
+    """What is wanted of a face: its square in pixels of the stage, how many of them a source pixel is, shares of 1."""
+
+    square: FaceSquare
+    scale: float
+    strength: float
+    freedom: float
+    part: Part
+
+
+def side_for(side: float, most: int) -> int:
+    """Samples a side that a square of ``side`` pixels is restored at."""
+    wanted = math.ceil(min(side, most) / _STRIDE) * _STRIDE
+    return max(_LEAST_SIDE, min(wanted, most // _STRIDE * _STRIDE))
+
+
+def finer_of(factor: float) -> float:
+    """What the network is told of a square that has ``factor`` samples for one of the source, 0..1."""
+    return min(1.0, max(0.0, math.log2(max(1.0, factor)) / 4))
+
+
+@dataclass(frozen=True)
+class _Change:
+    """What becomes of a square: what is added S×S×3, where S×S, and the σ of the grain that it lacks."""
+
+    added: Pixels
+    weights: Plane
+    grain: float
+
+
+class FacesStage(Stage):
+    """``source`` with faces restored. Each square is looked at as a whole when a region that it touches is asked for."""
+
+    def __init__(self, source: Stage, works: list[FaceWork], engine: Engine, most: int, grain: float) -> None:
+        super().__init__(source.size, source.bands)
+        self._source, self._works, self._engine = source, works, engine
+        self._most, self._grain = most, grain
+        self._changes: dict[int, _Change] = {}
+        self._alone = threading.Lock()
+
+    def render(self, region: Region, run: Run) -> Pixels:
+        run.check()
+        result = self._source.render(region, run)
+        for index, work in enumerate(self._works):
+            common = _bounds(work.square).intersection(region)
+            if common is None:
+                continue
+            change = self._change(index, run)
+            part = result[common.y - region.y :, common.x - region.x :][: common.height, : common.width]
+            _lay(part, common, work, change)
+        return result
+
+    def _change(self, index: int, run: Run) -> _Change:
+        with self._alone:
+            if index not in self._changes:
+                self._changes[index] = self._restored(self._works[index], run)
+            return self._changes[index]
+
+    def _restored(self, work: FaceWork, run: Run) -> _Change:
+        run.check()
+        bounds = _bounds(work.square)
+        around = self._source.extended(bounds, run)
+        colours = around[..., : self.bands - has_alpha(self.bands)]
+        grey = colours.shape[2] == 1 or bool((colours == colours[..., :1]).all())
+        rgb = np.repeat(colours, 3, axis=2) if colours.shape[2] == 1 else colours
+        side = side_for(work.square.side, self._most)
+        middle = Place(work.square.middle.x - bounds.x, work.square.middle.y - bounds.y)
+        inside = FaceSquare(middle, work.square.side, work.square.turn)
+        given = cut_square(np.ascontiguousarray(rgb), inside, side)
+        finer = work.scale * side / work.square.side
+        restored = _through(self._engine, given, finer_of(finer))
+        added = restored - given
+        if grey:
+            added[:] = added.mean(axis=2, keepdims=True)
+        # Of the source's own size in the square; a square that is no finer has no room to depart in.
+        held = _held(given, added, max(4, round(side / max(1.0, finer))))
+        added = held + work.freedom * (added - held)
+        weights = _weights(side, work.part)
+        lost = _grain_lost(rgb, inside, given, added, weights) * self._grain
+        return _Change(np.ascontiguousarray(added, np.float32), weights, lost)
+
+
+_remembered: OrderedDict[tuple[str, float, bytes], Pixels] = OrderedDict()
+_remembering = threading.Lock()
+
+
+def _through(engine: Engine, given: Pixels, finer: float) -> Pixels:
+    """A square S×S×3 as the network restores it; one that it was asked for before is remembered."""
+    key = (engine.fingerprint, round(finer, 4), given.tobytes())
+    with _remembering:
+        if key in _remembered:
+            _remembered.move_to_end(key)
+            return _remembered[key].copy()
+    maps = np.broadcast_to(np.array([finer], np.float32), (*given.shape[:2], 1))
+    restored = engine.restore(given, maps)
+    with _remembering:
+        _remembered[key] = restored.copy()
+        while len(_remembered) > _MOST_REMEMBERED:
+            _remembered.popitem(last=False)
+    return restored
+
+
+def _held(given: Pixels, added: Pixels, small: int) -> Pixels:
+    """As much of ``added`` as leaves the square, brought down to ``small`` samples a side, as it was."""
+    side = added.shape[0]
+    if small >= side:
+        return np.zeros_like(added)
+    held = added.copy()
+    for _ in range(_ROUNDS):
+        error = cv2.resize(held, (small, small), interpolation=cv2.INTER_AREA)
+        held -= cv2.resize(error, (side, side), interpolation=cv2.INTER_CUBIC).reshape(held.shape)
+    return held
+
+
+def _weights(side: int, part: Part) -> Plane:
+    """How much of a square is blended in where, S×S, 0..1: an oval with a soft rim, nothing at the border."""
+    x, y, wide, high = _OVALS[part]
+    at = (np.arange(side, dtype=np.float32) + 0.5) / side
+    distance = np.hypot((at[None] - x) / wide, (at[:, None] - y) / high)
+    share = np.clip((1 - distance) / _SOFT, 0, 1)
+    border = np.clip(np.minimum(at, 1 - at) / 0.05, 0, 1)
+    return np.asarray(share * share * (3 - 2 * share) * border[None] * border[:, None], np.float32)
+
+
+def _bounds(square: FaceSquare) -> Region:
+    """The smallest region that holds a square; it may reach outside the picture."""
+    corners = square.corners()
+    left, top = np.floor(corners.min(axis=0)).astype(int) - 1
+    right, bottom = np.ceil(corners.max(axis=0)).astype(int) + 1
+    return Region.between(int(left), int(top), int(right), int(bottom))
+
+
+def _lay(part: Pixels, region: Region, work: FaceWork, change: _Change) -> None:
+    """Add to ``part``, which is ``region`` of the picture, what becomes of a square there."""
+    side = change.added.shape[0]
+    from_picture = cv2.invertAffineTransform(work.square.to_picture(side))
+    x = np.arange(region.x, region.right, dtype=np.float64)[None] + 0.5
+    y = np.arange(region.y, region.bottom, dtype=np.float64)[:, None] + 0.5
+    across = (from_picture[0, 0] * x + from_picture[0, 1] * y + from_picture[0, 2] - 0.5).astype(np.float32)
+    down = (from_picture[1, 0] * x + from_picture[1, 1] * y + from_picture[1, 2] - 0.5).astype(np.float32)
+    weights = cv2.remap(change.weights, across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
+    weights = np.asarray(weights, np.float32)[..., None] * np.float32(work.strength)
+    added = np.asarray(cv2.remap(change.added, across, down, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    if change.grain:
+        added = added + np.float32(change.grain) * grain_at(region)[..., None]
+    colours = part[..., : part.shape[2] - has_alpha(part.shape[2])]
+    colours += weights * (added.mean(axis=2, keepdims=True) if colours.shape[2] == 1 else added)
+
+
+def grain_at(region: Region) -> Plane:
+    """Fine grain of σ 1 that depends on the place alone, H×W."""
+    drawn = noise_at(region.grown(2), 77)
+    fine = drawn - cv2.GaussianBlur(drawn, (5, 5), 1.0)
+    return np.asarray(fine[2:-2, 2:-2] / np.float32(0.87), np.float32)
+
+
+def _grain_lost(rgb: Pixels, inside: FaceSquare, given: Pixels, added: Pixels, weights: Plane) -> float:
+    """σ of the fine grain that a square has around the face and that the restored face would lack."""
+    if inside.side > 2 * given.shape[0]:
+        # What is added is too coarse to take grain away.
+        return 0.0
+    before, after = _fineness(luma(given)), _fineness(luma(given + added))
+    around, within = weights < 0.1, weights > 0.7
+    if not around.any() or not within.any():
+        return 0.0
+    usual, left = (float(np.median(plane[where])) for plane, where in ((before, around), (after, within)))
+    own = float(np.median(before[within]))
+    # No more than the face itself had.
+    return math.sqrt(max(0.0, min(usual, own) ** 2 - left**2))
+
+
+def _fineness(plane: Plane) -> Plane:
+    """σ of what is finer than two pixels, about each."""
+    fine = plane - cv2.GaussianBlur(plane, (5, 5), 1.0)
+    return np.asarray(1.25 * cv2.blur(np.abs(fine), (9, 9)) / 0.87, np.float32)

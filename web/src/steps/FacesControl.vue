@@ -1,0 +1,221 @@
+<script setup lang="ts">
+import { mdiAccountSearchOutline, mdiChevronDown, mdiChevronUp, mdiClose, mdiSelectionDrag } from '@mdi/js'
+import { computed, ref } from 'vue'
+
+import type { Schemas } from '../api/client'
+import ChoiceRow from '../parts/ChoiceRow.vue'
+import StrengthSlider from '../parts/StrengthSlider.vue'
+import type { Take } from '../takes/useTake'
+import EngineChoice from './EngineChoice.vue'
+import FaceCell from './FaceCell.vue'
+import { leastWidth, widthOf, without, type Faces, type OneFace } from './faces'
+import { kindOf } from './kinds'
+import { newStep } from './registry'
+import { useDrawing } from './useDrawing'
+
+const props = defineProps<{ step: Faces; index: number; take: Take; picture: Schemas['PictureOut'] }>()
+const emit = defineEmits<{ change: [step: Faces, now?: boolean]; look: [face: OneFace] }>()
+const set = (changed: Partial<Faces>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
+
+const usual = kindOf('faces').begun as Faces
+const faces = computed(() => props.step.faces ?? [])
+const before = computed(() => without(props.take.steps, props.index))
+const opened = ref<number | null>(null)
+
+function setFace(place: number, changed: Partial<OneFace>, now?: boolean) {
+  set({ faces: faces.value.with(place, { ...faces.value[place]!, ...changed }) }, now)
+}
+function remove(place: number) {
+  opened.value = null
+  set({ faces: faces.value.toSpliced(place, 1) }, true)
+}
+
+/** Those that the reading found, in the place of those there are. */
+const found = computed(() => props.picture.reading?.faces ?? null)
+function useFound() {
+  opened.value = null
+  set({ faces: (newStep('faces', { faces: found.value }) as Faces).faces }, true)
+}
+
+const { drawing } = useDrawing()
+const drawn = computed(() => drawing.value?.step === props.index)
+const draw = () => (drawing.value = drawn.value ? null : { step: props.index, what: 'face' })
+
+const parts = [
+  { value: 'skin', title: 'Skin', what: 'The face alone' },
+  { value: 'hair', title: 'With hair', what: 'Hair and beard, too' },
+  { value: 'neck', title: 'With neck', what: 'Neck and collar, too' },
+] as const
+</script>
+
+<template>
+  <div class="settings">
+    <p v-if="!faces.length" class="quiet small" role="status">
+      {{
+        picture.reading
+          ? 'No face was found in this picture. Draw a box around one, from brow to chin.'
+          : 'The picture is being read; the faces it finds can be taken then. Or draw a box around one.'
+      }}
+    </p>
+    <div class="tools">
+      <v-btn
+        v-if="found?.length"
+        size="small"
+        :prepend-icon="mdiAccountSearchOutline"
+        title="The faces that the reading found, in the place of these"
+        @click="useFound"
+        >{{ found.length }} found</v-btn
+      >
+      <v-btn
+        size="small"
+        :prepend-icon="mdiSelectionDrag"
+        :active="drawn"
+        title="Draw a box around a face, from brow to chin"
+        @click="draw"
+        >Draw a face</v-btn
+      >
+    </div>
+    <EngineChoice kind="faces" :chosen="step.engine" @choose="(engine: string) => set({ engine }, true)" />
+    <StrengthSlider
+      label="Strength"
+      :value="step.strength"
+      :usual="usual.strength"
+      hint="A third is usually right; all of it looks like porcelain"
+      @change="(strength, now) => set({ strength }, now)"
+    />
+    <StrengthSlider
+      label="Freedom"
+      :value="step.freedom"
+      :usual="usual.freedom"
+      hint="How far a face may depart from the source; at 0, made small again, it equals it"
+      @change="(freedom, now) => set({ freedom }, now)"
+    />
+    <ChoiceRow
+      label="Blend in"
+      :choices="[...parts]"
+      :chosen="step.part"
+      @choose="(part) => set({ part: part as Faces['part'] }, true)"
+    />
+    <StrengthSlider
+      label="Grain given back"
+      :value="step.grain"
+      :usual="usual.grain"
+      hint="So that the face does not stand out from what is around it"
+      @change="(grain, now) => set({ grain }, now)"
+    />
+    <StrengthSlider
+      label="Working size"
+      unit="px"
+      :value="step.size"
+      :usual="usual.size"
+      :min="64"
+      :max="256"
+      :step="16"
+      hint="The side of the square a face is restored in; larger shows more"
+      @change="(size, now) => set({ size: Math.round(size) }, now)"
+    />
+    <ol v-if="faces.length" class="faces" aria-label="Faces">
+      <li v-for="(face, place) in faces" :key="`${place}-${face.eyes}`" :class="{ off: !face.on }">
+        <div class="row">
+          <input
+            type="checkbox"
+            :checked="face.on"
+            :aria-label="`Restore face ${place + 1}`"
+            @change="setFace(place, { on: ($event.target as HTMLInputElement).checked }, true)"
+          />
+          <button
+            class="look"
+            :title="`Face ${place + 1}: as it comes in, and restored. Click to look at it`"
+            :aria-label="`Look at face ${place + 1}`"
+            @click="emit('look', face)"
+          >
+            <FaceCell :take="take" :steps="before" :face="face" :label="`Face ${place + 1} as it comes in`" />
+            <FaceCell :take="take" :steps="take.steps" :face="face" :label="`Face ${place + 1} restored`" />
+          </button>
+          <span class="small told">
+            <b>{{ place + 1 }}</b>
+            <span class="quiet" :class="{ warn: widthOf(face) < leastWidth }">{{ widthOf(face) }} px</span>
+            <span v-if="face.strength !== null" class="quiet">at {{ Math.round(face.strength ?? 0) }}</span>
+          </span>
+          <v-btn
+            :icon="opened === place ? mdiChevronUp : mdiChevronDown"
+            size="x-small"
+            :aria-expanded="opened === place"
+            :aria-label="`Settings of face ${place + 1}`"
+            title="Settings of its own"
+            @click="opened = opened === place ? null : place"
+          />
+        </div>
+        <div v-if="opened === place" class="own">
+          <p v-if="widthOf(face) < leastWidth" class="small warn" role="note">
+            Fewer than {{ leastWidth }} px wide: hardly anything of the person is there to be restored. Keep it low.
+          </p>
+          <StrengthSlider
+            label="Its strength"
+            :value="face.strength ?? step.strength"
+            :usual="step.strength"
+            @change="(strength, now) => setFace(place, { strength }, now)"
+          />
+          <StrengthSlider
+            label="Its freedom"
+            :value="face.freedom ?? step.freedom"
+            :usual="step.freedom"
+            @change="(freedom, now) => setFace(place, { freedom }, now)"
+          />
+          <ChoiceRow
+            label="Blend in"
+            :choices="[...parts]"
+            :chosen="face.part ?? step.part"
+            @choose="(part) => setFace(place, { part: part as OneFace['part'] }, true)"
+          />
+          <div class="tools">
+            <v-btn
+              size="small"
+              :disabled="face.strength === null && face.freedom === null && face.part === null"
+              @click="setFace(place, { strength: null, freedom: null, part: null }, true)"
+              >As for all</v-btn
+            >
+            <v-btn size="small" :prepend-icon="mdiClose" @click="remove(place)">Take off</v-btn>
+          </div>
+        </div>
+      </li>
+    </ol>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  gap: 6px;
+}
+.faces {
+  list-style: none;
+  padding: 0;
+}
+.faces li {
+  padding: 4px 0;
+  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
+}
+.row {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.look {
+  display: flex;
+  gap: 2px;
+}
+.off .look {
+  opacity: 0.5;
+}
+.told {
+  display: grid;
+  flex: 1;
+}
+.warn {
+  color: rgb(var(--v-theme-warning));
+}
+.own {
+  padding: 6px 0 4px;
+}
+</style>
