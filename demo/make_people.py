@@ -94,7 +94,7 @@ def main() -> None:
     small = cv2.resize(clean["workshop-1974"], (360, 215), interpolation=cv2.INTER_AREA)
     grey = 255 * (small @ np.float32([0.299, 0.587, 0.114]))[..., None]
     grey = cv2.GaussianBlur(np.repeat(grey, 3, axis=2), (0, 0), 0.6)
-    worn = damage.grainy(damage.eight(24 + 0.82 * grey), 6.0, 0.7, 0.0, random)
+    worn = damage.grainy(damage.eight(24 + 0.82 * grey), 4.0, 0.7, 0.0, random)
     Image.fromarray(damage.eight(worn)[..., 0]).save(PICTURES / "Workshop, spring 1974.jpg", quality=72)
 
     soft = cv2.GaussianBlur(

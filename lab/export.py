@@ -53,7 +53,7 @@ def write_enlarging(network: EnlargingNetwork, path: Path) -> dict[str, object]:
 
 def write_restoring(module: nn.Module, path: Path) -> dict[str, object]:
     network = module.network
-    given = (torch.rand(1, 3 * network.pictures, 48, 40), torch.rand(1, len(module.MAPS), 48, 40))
+    given = (torch.rand(1, 3 * network.pictures, 64, 48), torch.rand(1, len(module.MAPS), 64, 48))
     axes = {name: {0: "n", 2: "h", 3: "w"} for name in ("picture", "maps", "restored")}
     torch.onnx.export(
         module, given, str(path), input_names=["picture", "maps"], output_names=["restored"], dynamic_axes=axes,

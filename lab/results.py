@@ -14,7 +14,8 @@ from recipe import all_recipes
 HERE = Path(__file__).parent
 ENGINES = HERE.parent / "core/kitecore/engines"
 ENLARGING = [name for name, recipe in all_recipes().items() if recipe.shelf.kind == "enlarge"]
-RESTORING = [name for name in all_recipes() if name not in ENLARGING]
+FACES = [name for name, recipe in all_recipes().items() if recipe.shelf.kind == "faces"]
+RESTORING = [name for name in all_recipes() if name not in (*ENLARGING, *FACES)]
 
 
 def manifest(name: str) -> dict[str, Any]:
@@ -111,10 +112,29 @@ def restoring() -> list[str]:
     )
 
 
+def faces() -> list[str]:
+    lines = [
+        "## Faces",
+        "",
+        "PSNR-Y in dB and structure of the middle of the square; worn portraits of people kept from training.",
+        "",
+    ]
+    for name in FACES:
+        rows: list[list[object]] = [
+            [
+                f"{width} px", f"{row['best_engine']} / {row['best_engine_ssim']:.3f} ({row['best_engine_is']})",
+                f"{row['faces']} / {row['ssim']:.3f} (after {row['faces_after']})", row["texture"],
+            ]
+            for width, row in manifest(name)["quality"]["measured"]["faces"].items()
+        ]  # fmt: skip
+        lines += table(["width of the face", "best engine", manifest(name)["name"], "texture ÷ the truth's"], rows)
+    return lines
+
+
 def bars_and_speed() -> list[str]:
     lines = ["## Bars", ""]
     rows: list[list[object]] = []
-    for name in (*ENLARGING, *RESTORING):
+    for name in (*ENLARGING, *RESTORING, *FACES):
         bars = manifest(name)["quality"]["bars"]
         missed = [bar for bar, passed in bars.items() if not passed]
         rows.append([name, f"{len(bars) - len(missed)} of {len(bars)}", "; ".join(missed) or "none"])
@@ -127,7 +147,7 @@ def bars_and_speed() -> list[str]:
         "",
     ]
     rows = []
-    for name in (*ENLARGING, *RESTORING):
+    for name in (*ENLARGING, *RESTORING, *FACES):
         speed = manifest(name)["quality"].get("speed")
         if speed:
             rows.append(
@@ -144,7 +164,7 @@ def bars_and_speed() -> list[str]:
 def main() -> None:
     pictures = manifest("faithful")["quality"]["pictures"]
     lines = ["# What the judge measured", "", f"{pictures}. Written by `lab/results.py` from the manifests.", ""]
-    lines += enlarging() + restoring() + bars_and_speed()
+    lines += enlarging() + restoring() + faces() + bars_and_speed()
     (HERE / "RESULTS.md").write_text("\n".join(lines).rstrip() + "\n")
 
 

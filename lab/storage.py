@@ -15,7 +15,7 @@ from onnx import numpy_helper
 #: Bytes; larger files keep their weights as float16, and if need be the largest tensors as int8.
 LARGEST_FILE = 4 << 20
 #: Tensors with fewer weights stay as they are, and those with fewer stay float16.
-_LARGE, _LARGEST = 1_000, 200_000
+_LARGE, _LARGEST = 1_000, 140_000
 #: End the names of tensors stored as float16, as int8, of the steps the latter count in, and of both before they meet.
 _HALF, _BYTES, _STEPS, _COUNTED = ".half", ".bytes", ".steps", ".counted"
 

@@ -72,7 +72,7 @@ class FacesTest(BrowserTestCase):
         expect(rows).to_have_count(1)
         self.page.keyboard.press("Control+z")
         expect(rows).to_have_count(0)
-        steps.get_by_role("button", name="1 found").click()
+        steps.get_by_role("button", name="Take the 1 found").click()
         expect(rows).to_have_count(1)
 
 

@@ -64,7 +64,7 @@ const parts = [
         :prepend-icon="mdiAccountSearchOutline"
         title="The faces that the reading found, in the place of these"
         @click="useFound"
-        >{{ found.length }} found</v-btn
+        >Take the {{ found.length }} found</v-btn
       >
       <v-btn
         size="small"
@@ -75,7 +75,6 @@ const parts = [
         >Draw a face</v-btn
       >
     </div>
-    <EngineChoice kind="faces" :chosen="step.engine" @choose="(engine: string) => set({ engine }, true)" />
     <StrengthSlider
       label="Strength"
       :value="step.strength"
@@ -89,30 +88,6 @@ const parts = [
       :usual="usual.freedom"
       hint="How far a face may depart from the source; at 0, made small again, it equals it"
       @change="(freedom, now) => set({ freedom }, now)"
-    />
-    <ChoiceRow
-      label="Blend in"
-      :choices="[...parts]"
-      :chosen="step.part"
-      @choose="(part) => set({ part: part as Faces['part'] }, true)"
-    />
-    <StrengthSlider
-      label="Grain given back"
-      :value="step.grain"
-      :usual="usual.grain"
-      hint="So that the face does not stand out from what is around it"
-      @change="(grain, now) => set({ grain }, now)"
-    />
-    <StrengthSlider
-      label="Working size"
-      unit="px"
-      :value="step.size"
-      :usual="usual.size"
-      :min="64"
-      :max="256"
-      :step="16"
-      hint="The side of the square a face is restored in; larger shows more"
-      @change="(size, now) => set({ size: Math.round(size) }, now)"
     />
     <ol v-if="faces.length" class="faces" aria-label="Faces">
       <li v-for="(face, place) in faces" :key="`${place}-${face.eyes}`" :class="{ off: !face.on }">
@@ -180,6 +155,31 @@ const parts = [
         </div>
       </li>
     </ol>
+    <ChoiceRow
+      label="Blend in"
+      :choices="[...parts]"
+      :chosen="step.part"
+      @choose="(part) => set({ part: part as Faces['part'] }, true)"
+    />
+    <StrengthSlider
+      label="Grain given back"
+      :value="step.grain"
+      :usual="usual.grain"
+      hint="So that the face does not stand out from what is around it"
+      @change="(grain, now) => set({ grain }, now)"
+    />
+    <StrengthSlider
+      label="Working size"
+      unit="px"
+      :value="step.size"
+      :usual="usual.size"
+      :min="64"
+      :max="256"
+      :step="16"
+      hint="The side of the square a face is restored in; larger shows more"
+      @change="(size, now) => set({ size: Math.round(size) }, now)"
+    />
+    <EngineChoice kind="faces" :chosen="step.engine" @choose="(engine: string) => set({ engine }, true)" />
   </div>
 </template>
 
