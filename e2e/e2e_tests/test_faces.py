@@ -43,6 +43,12 @@ class FacesTest(BrowserTestCase):
         expect(rows.nth(0).get_by_text("at 30")).to_be_visible()
         rows.nth(0).get_by_label("Look at face 1").click()
         self.wait_until_computed()
+        self.page.keyboard.press("Shift+F")
+        self.page.keyboard.press("Shift+F")
+        self.page.keyboard.press("Shift+ArrowUp")
+        expect(rows.nth(0).get_by_text("at 35")).to_be_visible()
+        self.page.keyboard.press("Shift+ArrowDown")
+        expect(rows.nth(0).get_by_text("at 30")).to_be_visible()
 
         self.page.keyboard.press("d")
         dialog = self.page.get_by_label("Deliver", exact=True)
@@ -55,7 +61,9 @@ class FacesTest(BrowserTestCase):
         with zipfile.ZipFile(io.BytesIO(Path(downloading.value.path()).read_bytes())) as bundle:
             ledger = json.loads(next(bundle.read(name) for name in bundle.namelist() if name.endswith("ledger.json")))
         told = [step["did"] for step in ledger["files"][0]["steps"]]
-        self.assertTrue(any("1 face restored by" in did and "at 30 %" in did and "1 left as it was" in did for did in told))
+        self.assertTrue(
+            any("1 face restored by" in did and "at 30 %" in did and "1 left as it was" in did for did in told)
+        )
 
     def test_a_face_that_was_missed_is_drawn(self) -> None:
         self.open_bench("Wren at the loft.tif")
@@ -66,7 +74,9 @@ class FacesTest(BrowserTestCase):
         rows.nth(0).get_by_label("Settings of face 1").click()
         rows.nth(0).get_by_role("button", name="Take off").click()
         expect(rows).to_have_count(0)
-        expect(steps.get_by_text("Draw a box around one", exact=False).or_(steps.get_by_text("no face yet"))).to_be_visible()
+        expect(
+            steps.get_by_text("Draw a box around one", exact=False).or_(steps.get_by_text("no face yet"))
+        ).to_be_visible()
         steps.get_by_role("button", name="Draw a face").click()
         self.drag_on("Draw a face", (380, 220), (520, 400))
         expect(rows).to_have_count(1)
@@ -74,5 +84,3 @@ class FacesTest(BrowserTestCase):
         expect(rows).to_have_count(0)
         steps.get_by_role("button", name="Take the 1 found").click()
         expect(rows).to_have_count(1)
-
-

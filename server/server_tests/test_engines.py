@@ -27,7 +27,8 @@ class ShelfTest(CommittedTestCase):
     def test_every_engine_tells_what_it_is_for_and_how_good_it_is(self) -> None:
         shelf = self.shelf()
         self.assertLessEqual(
-            {"faithful", "crisp", "salvage", "drawn", "grainkeep", "plain", "denoise", "repair", "deblur"}, set(shelf)
+            {"faithful", "crisp", "salvage", "drawn", "grainkeep", "plain", "denoise", "repair", "deblur", "faces"},
+            set(shelf),
         )
         for engine in shelf.values():
             self.assertTrue(engine["purpose"])

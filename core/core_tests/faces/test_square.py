@@ -34,7 +34,9 @@ class SquareTest(unittest.TestCase):
         before, after = square_of(np.eye(2, 3)), square_of(matrix)
         self.assertAlmostEqual(after.side / before.side, scale, places=5)
         self.assertAlmostEqual(math.cos(after.turn - turn), 1.0, places=5)
-        np.testing.assert_allclose(after.corners(), before.corners() @ matrix[:, :2].T + matrix[:, 2], atol=1e-6 * scale + 1e-4)
+        np.testing.assert_allclose(
+            after.corners(), before.corners() @ matrix[:, :2].T + matrix[:, 2], atol=1e-6 * scale + 1e-4
+        )
 
     def test_a_face_from_the_side_keeps_its_size(self) -> None:
         front = square_of(np.eye(2, 3))

@@ -76,9 +76,13 @@ class FacesTest(unittest.TestCase):
     def test_it_is_the_same_face_in_another_frame(self) -> None:
         whole = render_array(small(), [faces(freedom=100)])
         crop = Frame(crop=Crop(x=10, y=5, width=80, height=80))
-        np.testing.assert_allclose(render_array(small(), [crop, faces(freedom=100)])[20:50, 20:50], whole[25:55, 30:60], atol=2e-3)
+        np.testing.assert_allclose(
+            render_array(small(), [crop, faces(freedom=100)])[20:50, 20:50], whole[25:55, 30:60], atol=2e-3
+        )
         turned = render_array(small(), [Frame(turns=1), faces(freedom=100)])
-        np.testing.assert_allclose(np.rot90(turned, -1 if np.abs(np.rot90(turned, -1) - whole).mean() < 0.01 else 1), whole, atol=0.02)
+        np.testing.assert_allclose(
+            np.rot90(turned, -1 if np.abs(np.rot90(turned, -1) - whole).mean() < 0.01 else 1), whole, atol=0.02
+        )
 
     def test_a_tile_is_a_part_of_the_whole(self) -> None:
         resolved = plan_of_steps([TWICE, faces()], SampleStage(small()).size)
@@ -103,7 +107,9 @@ class FacesTest(unittest.TestCase):
     def test_cards_carry_the_settings_and_each_picture_its_own_faces(self) -> None:
         card = card_of("people", [faces(strength=40)])
         self.assertTrue(card.asks_reading)
-        step = card.steps_for(faces=[FaceFound(FACE.eyes, FACE.mouth, True), FaceFound(FACE.eyes, FACE.mouth, False)])[0]
+        step = card.steps_for(faces=[FaceFound(FACE.eyes, FACE.mouth, True), FaceFound(FACE.eyes, FACE.mouth, False)])[
+            0
+        ]
         assert isinstance(step, Faces)
         self.assertEqual((step.strength, [face.on for face in step.faces]), (40, [True, False]))
         self.assertEqual(card.steps[0].model_dump()["faces"], [])

@@ -149,7 +149,10 @@ def _apart(windows: Array, most: float, of_smaller: bool = False) -> npt.NDArray
     while len(order):
         first, others = order[0], order[1:]
         kept.append(first)
-        low, high = np.maximum(windows[first, :2], windows[others, :2]), np.minimum(windows[first, 2:4], windows[others, 2:4])
+        low, high = (
+            np.maximum(windows[first, :2], windows[others, :2]),
+            np.minimum(windows[first, 2:4], windows[others, 2:4]),
+        )
         common = np.maximum(high - low, 0).prod(axis=1)
         whole = np.minimum(areas[first], areas[others]) if of_smaller else areas[first] + areas[others] - common
         order = others[common <= most * np.maximum(whole, 1e-6)]

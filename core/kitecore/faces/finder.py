@@ -74,7 +74,9 @@ def find_faces(pixels: Pixels, run: Run) -> list[Face]:
             continue
         score = seen.sure if seen.sure >= SURE else _second_look(colours, seen)
         if score >= min(SURE, _SECOND_SURE):
-            first, second, mouth = (Place(float(x), float(y)) for x, y in (*seen.places[:2], seen.places[3:].mean(axis=0)))
+            first, second, mouth = (
+                Place(float(x), float(y)) for x, y in (*seen.places[:2], seen.places[3:].mean(axis=0))
+            )
             middle = Place((left + right) / 2, (top + bottom) / 2)
             faces.append(Face(middle, right - left, bottom - top, (first, second), mouth, round(score, 3)))
     return sorted(faces, key=lambda face: -face.width)

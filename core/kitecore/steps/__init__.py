@@ -22,7 +22,8 @@ from kitecore.steps.repair import Repair
 from kitecore.steps.sharpen import Sharpen
 
 AnyStep = Annotated[
-    Frame | Exposure | Denoise | Repair | Deblur | Enlarge | Faces | GiveBack | Sharpen | Grain, Field(discriminator="kind")
+    Frame | Exposure | Denoise | Repair | Deblur | Enlarge | Faces | GiveBack | Sharpen | Grain,
+    Field(discriminator="kind"),
 ]
 
 # A step that holds other steps can name them only once all are known.

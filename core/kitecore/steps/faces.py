@@ -59,7 +59,9 @@ class Faces(Step):
     strength: Percent = 35.0
     freedom: Annotated[Percent, Field(description="How far a face may depart from the source; 0: not at all.")] = 60.0
     part: Annotated[Part, Field(description="What is blended in: the skin alone, hair too, or neck too.")] = "hair"
-    size: Annotated[int, Field(ge=64, le=256, description="px: the side of the square at most; larger shows more.")] = 256
+    size: Annotated[int, Field(ge=64, le=256, description="px: the side of the square at most; larger shows more.")] = (
+        256
+    )
     grain: Annotated[Percent, Field(description="How much of the grain around is given back to the face.")] = 100.0
     faces: Annotated[list[OneFace], Field(max_length=200)] = []
 
@@ -98,7 +100,8 @@ class Faces(Step):
     @classmethod
     def showing(cls, engine: str) -> Faces:
         # Where the face of the shelf's sample is.
-        return cls(engine=engine, strength=100, faces=[OneFace(eyes=((77.0, 81.0), (117.0, 81.0)), mouth=(97.0, 130.0))])
+        face = OneFace(eyes=((98.9, 61.9), (141.4, 62.3)), mouth=(120.2, 110.6))
+        return cls(engine=engine, strength=100, freedom=100, faces=[face])
 
     def at(self, share: float) -> Self:
         faces = [

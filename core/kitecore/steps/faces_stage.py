@@ -182,7 +182,9 @@ def _lay(part: Pixels, region: Region, work: FaceWork, change: _Change) -> None:
     down = (from_picture[1, 0] * x + from_picture[1, 1] * y + from_picture[1, 2] - 0.5).astype(np.float32)
     weights = cv2.remap(change.weights, across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
     weights = np.asarray(weights, np.float32)[..., None] * np.float32(work.strength)
-    added = np.asarray(cv2.remap(change.added, across, down, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE), np.float32)
+    added = np.asarray(
+        cv2.remap(change.added, across, down, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE), np.float32
+    )
     if change.grain:
         added = added + np.float32(change.grain) * grain_at(region)[..., None]
     colours = part[..., : part.shape[2] - has_alpha(part.shape[2])]

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../api/client'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
+import { useKeys } from '../parts/useKeys'
 import type { Take } from '../takes/useTake'
 import EngineChoice from './EngineChoice.vue'
 import FaceCell from './FaceCell.vue'
@@ -40,6 +41,25 @@ function useFound() {
 const { drawing } = useDrawing()
 const drawn = computed(() => drawing.value?.step === props.index)
 const draw = () => (drawing.value = drawn.value ? null : { step: props.index, what: 'face' })
+
+/** Open the face after the one that is open, and look at it. */
+function next() {
+  if (!faces.value.length) return
+  opened.value = ((opened.value ?? -1) + 1) % faces.value.length
+  emit('look', faces.value[opened.value]!)
+}
+/** More or less of the open face, or of all. */
+const more = (by: number) => () => {
+  const held = (value: number) => Math.max(0, Math.min(100, value + by))
+  const face = opened.value === null ? null : faces.value[opened.value]
+  if (face) setFace(opened.value!, { strength: held(face.strength ?? props.step.strength) }, true)
+  else set({ strength: held(props.step.strength) }, true)
+}
+useKeys(() => [
+  { key: 'shift+f', shown: 'Shift F', does: 'next face of the open step', group: 'steps', run: next },
+  { key: 'shift+arrowup', shown: 'Shift ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(5) },
+  { key: 'shift+arrowdown', shown: 'Shift ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(-5) },
+])
 
 const parts = [
   { value: 'skin', title: 'Skin', what: 'The face alone' },
