@@ -84,6 +84,26 @@ def _planes_of(pixels: Pixels) -> npt.NDArray[np.float32]:
     return planes
 
 
+def neutral_kept(given: Pixels, result: Pixels, reach: int) -> Pixels:
+    """``result``, its three channels made equal wherever all that its pixels depend on has equal channels; in place.
+
+    Networks learnt from colour; what is grey comes back tinted. ``given`` H×W×P begins with R'G'B', ``result`` is as many
+    times as large as it is; within ``reach`` pixels of the border nothing is promised.
+    """
+    equal = (given[..., 0] == given[..., 1]) & (given[..., 1] == given[..., 2])
+    if not equal.any():
+        return result
+    if equal.all():
+        result[:] = result.mean(axis=2, keepdims=True)
+        return result
+    window = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)
+    inside = cv2.erode(equal.astype(np.uint8), window, borderType=cv2.BORDER_CONSTANT, borderValue=1)
+    factor = result.shape[0] // given.shape[0]
+    inside = np.repeat(np.repeat(inside, factor, axis=0), factor, axis=1).astype(bool)
+    result[inside] = result[inside].mean(axis=1, keepdims=True)
+    return result
+
+
 class Engine:
     """An engine folder. Cheap to make: the network is read and checked at first use."""
 
@@ -186,7 +206,9 @@ class Engine:
         """
         grey = pixels.shape[2] == 1
         result = self._run(np.broadcast_to(pixels, (*pixels.shape[:2], 3)), None, factor)
-        return np.asarray(result.mean(axis=2, keepdims=True)) if grey else result
+        if grey:
+            return np.asarray(result.mean(axis=2, keepdims=True))
+        return neutral_kept(pixels, result, self.reach)
 
     def restore(self, pictures: Pixels, maps: Pixels) -> Pixels:
         """Run an engine that restores.
@@ -204,6 +226,9 @@ class Engine:
         -------
         H×W×3; the outermost ``reach`` pixels are unreliable.
         """
+        return neutral_kept(pictures, self._restored(pictures, maps), self.reach)
+
+    def _restored(self, pictures: Pixels, maps: Pixels) -> Pixels:
         assert self.manifest.network is not None
         if self.manifest.network.maps:
             return self._run(pictures, maps, 1)

@@ -275,14 +275,13 @@ class Source:
             scratch.mkdir(parents=True, exist_ok=True)
         self._folder = TemporaryDirectory(prefix="source-", dir=scratch)
         self._lock = threading.Lock()
-        # One that nobody closed goes with the last who used it.
+        # One that nobody closed goes with its last user.
         self._drop = weakref.finalize(self, self._folder.cleanup)
         try:
             self._levels: list[Samples] = [self._decoded(image) if begun else self._whole(image, damaged)]
             if self.facts.bits == 32:
-                self.facts = self.facts.model_copy(
-                    update=facts_of_range(self.facts.notes, self._levels[0], self.header.profile)
-                )
+                found = facts_of_range(self.facts.notes, self._levels[0], self.header.profile)
+                self.facts = self.facts.model_copy(update=found)
         except BaseException:
             self._drop()
             raise

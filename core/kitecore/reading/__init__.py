@@ -161,11 +161,10 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     faces = _faces(_overview(source, _FOR_FACES, run), source.size, run)
     clipped = np.concatenate([part.reshape(-1, part.shape[2]) for part in parts])
     gridded = compression.quality is not None
-    # Parts of a PNG have checksums, and drawings jump in tone by themselves.
-    hidden = source.facts.format != "PNG" and kind != "drawing"
+    signs = signs_of_damage(stage, run) if _may_hide_damage(source, kind) else []
     return Reading(
         pixels=PixelsReading(width=source.size.width, height=source.size.height),
-        damage=[*filter(None, [source.facts.damaged]), *(signs_of_damage(stage, run) if hidden else [])],
+        damage=[*filter(None, [source.facts.damaged]), *signs],
         noise=NoiseReading(
             luminance=round(luminance, 2), luminance_confidence=round(luminance_confidence, 2),
             confidence=round(min(luminance_confidence, colour_confidence), 2),
@@ -218,6 +217,11 @@ def _colour_noise(planes: list[list[npt.NDArray[np.float32]]]) -> tuple[float, f
     grey = [part[0] for part in planes]
     found = [noise_of([part[index] for part in planes], grey) for index in (1, 2)]
     return float(np.sqrt(np.mean([sigma**2 for sigma, _ in found]))), min(confidence for _, confidence in found)
+
+
+def _may_hide_damage(source: Source, kind: str) -> bool:
+    """Parts of a PNG have checksums, and drawings jump in tone by themselves."""
+    return source.facts.format != "PNG" and kind != "drawing"
 
 
 def _overview(source: Source, most: int, run: Run) -> Pixels:

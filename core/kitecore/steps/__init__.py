@@ -36,6 +36,6 @@ def step_classes() -> list[type[Step]]:
 
 
 __all__ = [
-    "AnyStep", "Deblur", "Denoise", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain", "Repair", "Sharpen", "Step", "history",
-    "step_classes",
+    "AnyStep", "Deblur", "Denoise", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain", "Repair", "Sharpen", "Step",
+    "history", "step_classes",
 ]  # fmt: skip

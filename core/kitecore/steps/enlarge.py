@@ -136,7 +136,7 @@ class Blend(BaseModel):
 class Enlarge(Step):
     """Bring the picture to the size it is wanted at."""
 
-    revision: ClassVar[int] = 2
+    revision: ClassVar[int] = 3
     title: ClassVar[str] = "enlarge"
     purpose: ClassVar[str] = "To a factor, a size in pixels, or a print"
     belongs: ClassVar[Belongs] = "size"
