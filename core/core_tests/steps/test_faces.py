@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 
 import cv2
 import numpy as np
 import skimage.data
 
 from kitecore.faces import FaceFound, find_faces
-from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.geometry import Place, Region
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
 from kitecore.steps import Enlarge, Faces, Frame
 from kitecore.steps.enlarge import ByFactor
+from kitecore.steps.expression_stage import Expression, Moved, moves
 from kitecore.steps.faces import OneFace
 from kitecore.steps.frame import Crop
 from kitecore.takes.card import card_of
@@ -113,6 +115,44 @@ class FacesTest(unittest.TestCase):
         assert isinstance(step, Faces)
         self.assertEqual((step.strength, [face.on for face in step.faces]), (40, [True, False]))
         self.assertEqual(card.steps[0].model_dump()["faces"], [])
+
+    def test_an_expression_moves_the_mouth_and_nothing_outside_the_face(self) -> None:
+        samples = np.full((100, 100, 3), 200, np.uint8)
+        mouth, across = np.array(FACE.mouth), 0.4 * (FACE.eyes[1][0] - FACE.eyes[0][0])
+        corner = np.round(mouth + np.array([across, 0])).astype(int)
+        samples[corner[1] - 1 : corner[1] + 2, corner[0] - 1 : corner[0] + 2] = 20
+        samples[4:8, 4:8] = 20
+
+        def middle(smile: float) -> tuple[float, float]:
+            face = FACE.model_copy(update={"smile": smile})
+            dark = 1 - render_array(samples, [TWICE, Faces(strength=0, faces=[face])])[..., 1] / (200 / 255)
+            y, x = np.mgrid[0:400, 0:400]
+            here = np.clip(dark, 0, 1) * (np.hypot(x - 4 * corner[0], y - 4 * corner[1]) < 30)
+            return float((here * x).sum() / here.sum()), float((here * y).sum() / here.sum())
+
+        calm, happy, sad = middle(0), middle(80), middle(-80)
+        self.assertGreater(calm[1] - happy[1], 2)
+        self.assertGreater(happy[0] - calm[0], 0.5)
+        self.assertGreater(sad[1] - calm[1], 2)
+        plain = render_array(samples, [TWICE])
+        face = FACE.model_copy(update={"smile": 100.0, "brows": -50.0, "lids": 60.0})
+        moved = render_array(samples, [TWICE, Faces(strength=0, faces=[face])])
+        np.testing.assert_array_equal(moved[:40, :40], plain[:40, :40])
+        self.assertIn("the expression of 1 face changed", Faces(strength=0, faces=[face]).did())
+        np.testing.assert_array_equal(render_array(samples, [TWICE, Faces(strength=0, faces=[FACE])]), plain)
+
+    def test_lids_part_and_brows_rise(self) -> None:
+        still = Moved((Place(50, 60), Place(90, 60)), Place(70, 108), Expression())
+        region = Region(0, 0, 160, 180)
+        for told, place, upward in (
+            (Expression(brows=1), (50, 45), True), (Expression(brows=-1), (90, 45), False),
+            (Expression(eyes=1), (50, 57), True), (Expression(eyes=1), (90, 63), False),
+        ):  # fmt: skip
+            _, down = moves(replace(still, expression=told), region)
+            self.assertEqual(bool(down[place[1], place[0]] < -0.3), upward)
+            self.assertEqual(bool(down[place[1], place[0]] > 0.3), not upward)
+        across, down = moves(still, region)
+        self.assertEqual(float(np.abs(across).max() + np.abs(down).max()), 0.0)
 
     def test_it_says_what_it_did(self) -> None:
         other = FACE.model_copy(update={"on": False})

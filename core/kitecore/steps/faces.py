@@ -11,9 +11,11 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines.kinds import KindName
 from kitecore.faces import FaceFound, FaceSquare
+from kitecore.masks.strokes import Affine
 from kitecore.pipeline.geometry import Place, Size
 from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, EngineUse, Framed, NetworkRun, Step
+from kitecore.steps.expression_stage import Expression, ExpressionStage, Moved
 from kitecore.steps.faces_stage import FacesStage, FaceWork, Part, side_for
 from kitecore.values import EngineId, Percent
 
@@ -32,6 +34,13 @@ class OneFace(BaseModel):
     strength: Percent | None = None
     freedom: Percent | None = None
     part: Part | None = None
+    smile: Annotated[float, Field(ge=-100, le=100, description="Corners of the mouth up, or down.")] = 0.0
+    brows: Annotated[float, Field(ge=-100, le=100, description="Brows up, or down.")] = 0.0
+    lids: Annotated[float, Field(ge=-100, le=100, description="Eyes more open, or less.")] = 0.0
+
+    @property
+    def expression(self) -> Expression:
+        return Expression(self.smile / 100, self.brows / 100, self.lids / 100)
 
     @property
     def square(self) -> FaceSquare:
@@ -77,6 +86,9 @@ class Faces(Step):
     def _wanted(self) -> list[OneFace]:
         return [face for face in self.faces if face.on and self._strength(face) > 0]
 
+    def _moving(self) -> list[OneFace]:
+        return [face for face in self.faces if face.on and face.expression.any]
+
     def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
         wanted = self._wanted()
         if not wanted:
@@ -86,16 +98,20 @@ class Faces(Step):
         return [NetworkRun(self.engines_used()[0].engine(), 1, Size(pixels, 1))]
 
     def did(self) -> str:
-        wanted = self._wanted()
-        if not wanted:
-            return ""
-        name = self.engines_used()[0].called()
-        strengths = sorted({self._strength(face) for face in wanted})
-        told = f"{strengths[0]:g} %" if len(strengths) == 1 else f"{strengths[0]:g} to {strengths[-1]:g} %"
-        count = "1 face" if len(wanted) == 1 else f"{len(wanted)} faces"
-        left = len(self.faces) - len(wanted)
-        others = f", {left} left as {'it was' if left == 1 else 'they were'}" if left else ""
-        return f"{count} restored by {name} at {told}; what the source did not show is invented{others}"
+        parts, wanted, moving = [], self._wanted(), len(self._moving())
+        if wanted:
+            name = self.engines_used()[0].called()
+            strengths = sorted({self._strength(face) for face in wanted})
+            told = f"{strengths[0]:g} %" if len(strengths) == 1 else f"{strengths[0]:g} to {strengths[-1]:g} %"
+            parts.append(
+                f"{_faces(len(wanted))} restored by {name} at {told}; what the source did not show is invented"
+            )
+        if moving:
+            parts.append(f"the expression of {_faces(moving)} changed")
+        left = len(self.faces) - max(len(wanted), moving)
+        if parts and left:
+            parts.append(f"{left} left as {'it was' if left == 1 else 'they were'}")
+        return ", ".join(parts)
 
     @classmethod
     def showing(cls, engine: str) -> Faces:
@@ -105,9 +121,12 @@ class Faces(Step):
 
     def at(self, share: float) -> Self:
         faces = [
-            face if face.strength is None else face.model_copy(update={"strength": face.strength * share})
+            face.model_copy(update={
+                "strength": None if face.strength is None else face.strength * share,
+                **{name: share * getattr(face, name) for name in ("smile", "brows", "lids")},
+            })
             for face in self.faces
-        ]
+        ]  # fmt: skip
         return self.model_copy(update={"strength": self.strength * share, "faces": faces})
 
     def portable(self) -> Self:
@@ -124,26 +143,34 @@ class Faces(Step):
     def stage_beside(self, source: Stage, full: Size, result: Size, framed: Framed) -> Stage:
         return self._stage(source, full, framed.full, framed.to_source)
 
-    def _stage(self, source: Stage, full: Size, framed: Size, to_source: np.ndarray) -> Stage:
-        wanted = self._wanted()
-        if not wanted:
-            return source
-        from_source = cv2.invertAffineTransform(to_source)
+    def _stage(self, source: Stage, full: Size, framed: Size, to_source: Affine) -> Stage:
+        wanted, moving = self._wanted(), self._moving()
+        from_source = np.asarray(cv2.invertAffineTransform(to_source), np.float64)
         # Of the input as it is, however much it is reduced; and of the source.
         scale = source.size.width / framed.width
-        works = [
-            FaceWork(
-                _moved(face, from_source, scale), scale, self._strength(face) / 100,
-                (self.freedom if face.freedom is None else face.freedom) / 100, face.part or self.part,
+        stage = source
+        if wanted:
+            works = [
+                FaceWork(
+                    FaceSquare.around(*_moved(face, from_source, scale)), scale, self._strength(face) / 100,
+                    (self.freedom if face.freedom is None else face.freedom) / 100, face.part or self.part,
+                )
+                for face in wanted
+            ]  # fmt: skip
+            stage = FacesStage(source, works, self.engines_used()[0].engine(), self.size, self.grain / 100)
+        if moving:
+            places = [(*_moved(face, from_source, scale), face.expression) for face in moving]
+            stage = ExpressionStage(
+                stage, [Moved((first, second), mouth, told) for first, second, mouth, told in places]
             )
-            for face in wanted
-        ]  # fmt: skip
-        return FacesStage(source, works, self.engines_used()[0].engine(), self.size, self.grain / 100)
+        return stage
 
 
-def _moved(face: OneFace, affine: np.ndarray, scale: float) -> FaceSquare:
-    """The square of a face where ``affine`` and ``scale`` bring it; mirrored, its eyes change places."""
+def _moved(face: OneFace, affine: Affine, scale: float) -> tuple[Place, Place, Place]:
+    """Eyes and mouth of a face where ``affine`` and ``scale`` bring them; mirrored, its eyes change places."""
     first, second, mouth = (Place(*(scale * (affine @ [*spot, 1]))) for spot in (*face.eyes, face.mouth))
-    if np.linalg.det(affine[:, :2]) < 0:
-        first, second = second, first
-    return FaceSquare.around(first, second, mouth)
+    return (second, first, mouth) if np.linalg.det(affine[:, :2]) < 0 else (first, second, mouth)
+
+
+def _faces(count: int) -> str:
+    return "1 face" if count == 1 else f"{count} faces"

@@ -30,7 +30,7 @@ Part: TypeAlias = Literal["skin", "hair", "neck"]
 _OVALS: dict[Part, tuple[float, float, float, float]] = {
     "skin": (0.5, 0.52, 0.25, 0.35), "hair": (0.5, 0.47, 0.40, 0.46), "neck": (0.5, 0.55, 0.46, 0.50),
 }  # fmt: skip
-_SOFT = 0.3
+_SOFT, _RIM = 0.3, 0.05
 #: Squares are at least so large; their sides divide by the other.
 _LEAST_SIDE, _STRIDE = 64, 16
 #: Rounds of bringing a restored square back to the source's size and correcting it.
@@ -84,7 +84,7 @@ class FacesStage(Stage):
         run.check()
         result = self._source.render(region, run)
         for index, work in enumerate(self._works):
-            common = _bounds(work.square).intersection(region)
+            common = bounds_of(work.square).intersection(region)
             if common is None:
                 continue
             change = self._change(index, run)
@@ -100,7 +100,7 @@ class FacesStage(Stage):
 
     def _restored(self, work: FaceWork, run: Run) -> _Change:
         run.check()
-        bounds = _bounds(work.square)
+        bounds = bounds_of(work.square)
         around = self._source.extended(bounds, run)
         colours = around[..., : self.bands - has_alpha(self.bands)]
         grey = colours.shape[2] == 1 or bool((colours == colours[..., :1]).all())
@@ -154,17 +154,22 @@ def _held(given: Pixels, added: Pixels, small: int) -> Pixels:
     return held
 
 
-def _weights(side: int, part: Part) -> Plane:
-    """How much of a square is blended in where, S×S, 0..1: an oval with a soft rim, nothing at the border."""
-    x, y, wide, high = _OVALS[part]
-    at = (np.arange(side, dtype=np.float32) + 0.5) / side
-    distance = np.hypot((at[None] - x) / wide, (at[:, None] - y) / high)
+def oval(x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], part: Part) -> npt.NDArray[np.float64]:
+    """How much of a square is blended in at places of it (0..1 across and down), 0..1: nothing at its border."""
+    middle_x, middle_y, wide, high = _OVALS[part]
+    distance = np.hypot((x - middle_x) / wide, (y - middle_y) / high)
     share = np.clip((1 - distance) / _SOFT, 0, 1)
-    border = np.clip(np.minimum(at, 1 - at) / 0.05, 0, 1)
-    return np.asarray(share * share * (3 - 2 * share) * border[None] * border[:, None], np.float32)
+    border = np.clip(np.minimum(x, 1 - x) / _RIM, 0, 1) * np.clip(np.minimum(y, 1 - y) / _RIM, 0, 1)
+    return share * share * (3 - 2 * share) * border
 
 
-def _bounds(square: FaceSquare) -> Region:
+def _weights(side: int, part: Part) -> Plane:
+    """:func:`oval` over a whole square, S×S."""
+    at = (np.arange(side) + 0.5) / side
+    return np.asarray(oval(at[None], at[:, None], part), np.float32)
+
+
+def bounds_of(square: FaceSquare) -> Region:
     """The smallest region that holds a square; it may reach outside the picture."""
     corners = square.corners()
     left, top = np.floor(corners.min(axis=0)).astype(int) - 1

@@ -61,6 +61,11 @@ useKeys(() => [
   { key: 'shift+arrowdown', shown: 'Shift ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(-5) },
 ])
 
+const expressions = [
+  { name: 'smile', title: 'Smile', what: 'Corners of the mouth up, or down; gently' },
+  { name: 'brows', title: 'Brows', what: 'Up, or down' },
+  { name: 'lids', title: 'Lids', what: 'Eyes more open, or less' },
+] as const
 const parts = [
   { value: 'skin', title: 'Skin', what: 'The face alone' },
   { value: 'hair', title: 'With hair', what: 'Hair and beard, too' },
@@ -162,6 +167,16 @@ const parts = [
             :choices="[...parts]"
             :chosen="face.part ?? step.part"
             @choose="(part) => setFace(place, { part: part as OneFace['part'] }, true)"
+          />
+          <StrengthSlider
+            v-for="one in expressions"
+            :key="one.name"
+            :label="one.title"
+            :value="face[one.name] ?? 0"
+            :usual="0"
+            :min="-100"
+            :hint="one.what"
+            @change="(value, now) => setFace(place, { [one.name]: value }, now)"
           />
           <div class="tools">
             <v-btn

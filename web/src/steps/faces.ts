@@ -6,6 +6,9 @@ export type Faces = StepOf<'faces'>
 export type OneFace = NonNullable<Faces['faces']>[number]
 type Spot = [number, number]
 
+/** What is set for a face alone as it is put on the line: everything as for all, and its expression as it is. */
+export const begunFace = { strength: null, freedom: null, part: null, smile: 0, brows: 0, lids: 0 }
+
 /** A face's box in pixels of the source, as it was drawn, to where its eyes and mouth are likely to be. */
 export function faceInBox(start: Spot, end: Spot): OneFace {
   const [left, right] = [Math.min(start[0], end[0]), Math.max(start[0], end[0])]
@@ -14,14 +17,7 @@ export function faceInBox(start: Spot, end: Spot): OneFace {
     Math.round((left + x * (right - left)) * 10) / 10,
     Math.round((top + y * (bottom - top)) * 10) / 10,
   ]
-  return {
-    eyes: [at(0.3, 0.4), at(0.7, 0.4)],
-    mouth: at(0.5, 0.78),
-    on: true,
-    strength: null,
-    freedom: null,
-    part: null,
-  }
+  return { ...begunFace, eyes: [at(0.3, 0.4), at(0.7, 0.4)], mouth: at(0.5, 0.78), on: true }
 }
 
 /** The square that a face is restored in, in pixels of the source: its middle and its side; as the core has it. */

@@ -11,7 +11,7 @@ import GrainControl from './GrainControl.vue'
 import RepairControl from './RepairControl.vue'
 import SharpenControl from './SharpenControl.vue'
 import { blurText } from './blur'
-import { facesText } from './faces'
+import { begunFace, facesText } from './faces'
 import { kindOf, type FileFacts, type Shown, type StepKind } from './kinds'
 import { targetText } from './target'
 
@@ -76,15 +76,8 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
     summary: facesText,
     suited: (step, { faces }) => ({
       ...step,
-      faces: (faces ?? []).map(({ eyes, mouth, sure }) => ({
-        eyes,
-        mouth,
-        // Those that are not sure are there to be switched on.
-        on: sure,
-        strength: null,
-        freedom: null,
-        part: null,
-      })),
+      // Those that are not sure are there to be switched on.
+      faces: (faces ?? []).map(({ eyes, mouth, sure }) => ({ ...begunFace, eyes, mouth, on: sure })),
     }),
   },
   'give-back': {
