@@ -50,6 +50,11 @@ class FacesTest(BrowserTestCase):
         self.page.keyboard.press("Shift+ArrowDown")
         expect(rows.nth(0).get_by_text("at 30")).to_be_visible()
 
+        steps.get_by_label("Pin every face").click()
+        board = self.page.get_by_label("Check board")
+        expect(board.get_by_text("face 1").first).to_be_visible()
+        expect(board.get_by_text("face 2").first).to_be_visible()
+
         self.page.keyboard.press("d")
         dialog = self.page.get_by_label("Deliver", exact=True)
         dialog.get_by_role("button", name="Deliver", exact=True).click()

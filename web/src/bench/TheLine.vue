@@ -48,6 +48,17 @@ function add(kind: StepKind) {
   edit(steps.value.toSpliced(place, 0, newStep(kind, told.value)), true)
   openStep.value = place
 }
+/** A check spot on every face that has none, and the board with them. */
+async function pinFaces(faces: OneFace[]) {
+  const taken = new Set(bench.spots.spots.value.map((spot) => spot.name))
+  for (const [index, face] of faces.entries()) {
+    const name = `face ${index + 1}`
+    if (taken.has(name)) continue
+    const { x, y } = inResult(face, take.value!.plan!)
+    await bench.spots.pin.mutateAsync({ x, y, take_id: take.value!.id, name })
+  }
+  if (bench.boardSize.value === 'folded') bench.boardSize.value = 'open'
+}
 function drop(to: number) {
   if (dragged.value !== null) move(dragged.value, to)
   dragged.value = over.value = null
@@ -161,6 +172,7 @@ useKeys(() => [
             :picture="picture"
             :job="job"
             @change="(changed: Step, now?: boolean) => change(index, changed, now)"
+            @pin="pinFaces"
             @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
           />
           <MaskControl

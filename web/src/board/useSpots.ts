@@ -65,11 +65,11 @@ export function useSpots(pictureId: MaybeRefOrGetter<string>) {
   return {
     spots: computed(() => spots.value ?? []),
     known: computed(() => spots.value !== undefined),
-    pin: change((at: Place & { take_id: string }) =>
+    pin: change(({ name = '', ...at }: Place & { take_id: string; name?: string }) =>
       answer(
         server.POST('/api/pictures/{picture_id}/spots', {
           params: { path: { picture_id: toValue(pictureId) } },
-          body: { ...at, name: '' },
+          body: { ...at, name },
         }),
       ),
     ),

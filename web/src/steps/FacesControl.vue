@@ -1,5 +1,12 @@
 <script setup lang="ts">
-import { mdiAccountSearchOutline, mdiChevronDown, mdiChevronUp, mdiClose, mdiSelectionDrag } from '@mdi/js'
+import {
+  mdiAccountSearchOutline,
+  mdiChevronDown,
+  mdiChevronUp,
+  mdiClose,
+  mdiPinOutline,
+  mdiSelectionDrag,
+} from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
@@ -15,7 +22,7 @@ import { newStep } from './registry'
 import { useDrawing } from './useDrawing'
 
 const props = defineProps<{ step: Faces; index: number; take: Take; picture: Schemas['PictureOut'] }>()
-const emit = defineEmits<{ change: [step: Faces, now?: boolean]; look: [face: OneFace] }>()
+const emit = defineEmits<{ change: [step: Faces, now?: boolean]; look: [face: OneFace]; pin: [faces: OneFace[]] }>()
 const set = (changed: Partial<Faces>, now?: boolean) => emit('change', { ...props.step, ...changed }, now)
 
 const usual = kindOf('faces').begun as Faces
@@ -99,6 +106,14 @@ const parts = [
         @click="draw"
         >Draw a face</v-btn
       >
+      <v-btn
+        v-if="faces.length"
+        size="small"
+        :icon="mdiPinOutline"
+        aria-label="Pin every face"
+        title="Pin every face: the check board shows each of them for all takes"
+        @click="emit('pin', faces)"
+      />
     </div>
     <StrengthSlider
       label="Strength"
