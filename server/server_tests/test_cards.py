@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import json
+from pathlib import Path
 from typing import Any
 
+from readings.tasks import read
 from server_tests.base import ServerTestCase, plain, png_bytes
 from takes.models import Take
+
+BEACH = Path(__file__).parents[2] / "demo" / "pictures" / "Beach, two far faces.jpg"
 
 STEPS: list[dict[str, Any]] = [
     {"kind": "frame", "on": True, "crop": {"x": 5, "y": 5, "width": 20, "height": 20}},
@@ -52,6 +56,23 @@ class CardsTest(ServerTestCase):
             self.assertIsNone(take["steps"][0]["crop"])
             self.assertEqual((take["steps"][1]["luminance"], take["steps"][1]["colour"]), (30, 40))
         self.assertEqual(self.take.core, Take.objects.get(id=self.take.id).core)
+
+    def test_a_card_with_faces_waits_for_the_reading_and_gives_every_picture_its_own(self) -> None:
+        place = [[10.0, 12.0], [20.0, 12.0]]
+        face = {"eyes": place, "mouth": [15.0, 20.0], "strength": 80}
+        self.take.save_steps([{"kind": "faces", "strength": 40, "faces": [face]}])
+        card = self.saved("people")
+        self.assertEqual(card["steps"][0]["faces"], [])
+        picture = self.upload(BEACH.read_bytes(), "beach.jpg").json()
+        wanted = {"pictures": [picture["id"]]}
+        refused = self.send("post", f"/cards/{card['id']}/apply", wanted)
+        self.assertEqual(refused.status_code, 400)
+        self.assertIn("beach.jpg has not been read yet", refused.json()["message"])
+        read.func(picture["sha256"])
+        take = Take.objects.get(id=self.send("post", f"/cards/{card['id']}/apply", wanted).json()[0]["take_id"])
+        faces = take.core.steps[1]
+        self.assertEqual((faces.kind, faces.strength, [one.on for one in faces.faces]), ("faces", 40, [True, True]))
+        self.assertTrue(all(one.strength is None for one in faces.faces))
 
     def test_where_it_cannot_be_done_the_take_says_why_and_the_others_are_made(self) -> None:
         self.take.save_steps([plain(8) | {"target": {"by": "width", "pixels": 400}}])
