@@ -32,7 +32,7 @@ class FacesTest(BrowserTestCase):
         for cell in rows.nth(0).locator(".cell").all():
             expect(cell).to_have_attribute("data-state", "there", timeout=60_000)
         before, after = (on_screen(self.page, cell).astype(float) for cell in rows.nth(0).locator(".cell").all())
-        self.assertGreater(float(np.abs(before - after).mean()), 0.3)
+        self.assertGreater(float(np.abs(before - after).mean()), 0.1)
 
         rows.nth(1).get_by_role("checkbox").uncheck()
         expect(steps.get_by_text("1 of 2 faces", exact=False)).to_be_visible()
@@ -45,9 +45,9 @@ class FacesTest(BrowserTestCase):
         self.wait_until_computed()
         self.page.keyboard.press("Shift+F")
         self.page.keyboard.press("Shift+F")
-        self.page.keyboard.press("Shift+ArrowUp")
+        self.page.keyboard.press("Control+ArrowUp")
         expect(rows.nth(0).get_by_text("at 35")).to_be_visible()
-        self.page.keyboard.press("Shift+ArrowDown")
+        self.page.keyboard.press("Control+ArrowDown")
         expect(rows.nth(0).get_by_text("at 30")).to_be_visible()
 
         steps.get_by_label("Pin every face").click()
@@ -79,9 +79,7 @@ class FacesTest(BrowserTestCase):
         rows.nth(0).get_by_label("Settings of face 1").click()
         rows.nth(0).get_by_role("button", name="Take off").click()
         expect(rows).to_have_count(0)
-        expect(
-            steps.get_by_text("Draw a box around one", exact=False).or_(steps.get_by_text("no face yet"))
-        ).to_be_visible()
+        expect(steps.get_by_text("no face yet")).to_be_visible()
         steps.get_by_role("button", name="Draw a face").click()
         self.drag_on("Draw a face", (380, 220), (520, 400))
         expect(rows).to_have_count(1)

@@ -132,10 +132,10 @@ useKeys(() => [
           v-if="open.reading"
           :picture-id="picture.id"
           :facts="picture.facts"
-          :exposed="steps.some((step) => step.kind === 'exposure')"
+          :has="(kind: StepKind) => steps.some((step) => step.kind === kind)"
           :busy="bench.suggest.isPending.value"
           @start="bench.suggest.mutate()"
-          @expose="add('exposure')"
+          @add="add"
         />
       </div>
     </li>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiLightbulbOnOutline } from '@mdi/js'
+import { mdiAccountOutline, mdiLightbulbOnOutline } from '@mdi/js'
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
@@ -9,8 +9,13 @@ import { kindOf, type StepKind } from '../steps/kinds'
 import { measuredLines, trust } from './readingText'
 import { useReading } from './useReading'
 
-const props = defineProps<{ pictureId: string; facts: Schemas['Facts']; exposed: boolean; busy: boolean }>()
-const emit = defineEmits<{ start: []; expose: [] }>()
+const props = defineProps<{
+  pictureId: string
+  facts: Schemas['Facts']
+  has: (kind: StepKind) => boolean
+  busy: boolean
+}>()
+const emit = defineEmits<{ start: []; add: [kind: StepKind] }>()
 
 const { defaults } = useDefaults()
 const { read, ask } = useReading(() => props.pictureId)
@@ -27,7 +32,7 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
         Values go from {{ number(facts.lowest!, 3) }} to {{ number(facts.highest!, 3) }}; 0 is black, 1 is white. What
         lies beyond is cut off by every file but a 32-bit float TIFF.
       </p>
-      <v-btn v-if="!exposed" size="small" @click="emit('expose')">Bring it in by exposure</v-btn>
+      <v-btn v-if="!has('exposure')" size="small" @click="emit('add', 'exposure')">Bring it in by exposure</v-btn>
     </div>
     <template v-if="read?.reading">
       <p v-for="sign in read.reading?.damage ?? []" :key="sign" class="damage" role="note">
@@ -46,6 +51,14 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
           </dd>
         </div>
       </dl>
+      <v-btn
+        v-if="read.reading.faces?.length && !has('faces')"
+        size="small"
+        :prepend-icon="mdiAccountOutline"
+        title="Add the step faces: every face with a switch and a strength of its own"
+        @click="emit('add', 'faces')"
+        >Restore {{ read.reading.faces.length === 1 ? 'the face' : `the ${read.reading.faces.length} faces` }}</v-btn
+      >
       <template v-if="defaults?.suggest">
         <h3>Suggested start</h3>
         <ol>

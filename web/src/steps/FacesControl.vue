@@ -64,8 +64,8 @@ const more = (by: number) => () => {
 }
 useKeys(() => [
   { key: 'shift+f', shown: 'Shift F', does: 'next face of the open step', group: 'steps', run: next },
-  { key: 'shift+arrowup', shown: 'Shift ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(5) },
-  { key: 'shift+arrowdown', shown: 'Shift ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(-5) },
+  { key: 'ctrl+arrowup', shown: 'Ctrl ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(5) },
+  { key: 'ctrl+arrowdown', shown: 'Ctrl ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(-5) },
 ])
 
 const expressions = [
