@@ -100,7 +100,8 @@ def moves(face: Moved, region: Region) -> tuple[Plane, Plane]:
     told = face.expression
 
     def bump(middle: npt.NDArray[np.float64], wide: float, high: float) -> Plane:
-        return np.exp(-(((at_x - middle[0]) / (wide * unit)) ** 2 + ((at_y - middle[1]) / (high * unit)) ** 2) / 2)
+        far = ((at_x - middle[0]) / (wide * unit)) ** 2 + ((at_y - middle[1]) / (high * unit)) ** 2
+        return np.asarray(np.exp(-far / 2), np.float64)
 
     across, down = np.zeros_like(at_x), np.zeros_like(at_x)
     for side, eye in ((-1, first), (1, second)):
