@@ -1,12 +1,5 @@
 <script setup lang="ts">
-import {
-  mdiAccountSearchOutline,
-  mdiChevronDown,
-  mdiChevronUp,
-  mdiClose,
-  mdiPinOutline,
-  mdiSelectionDrag,
-} from '@mdi/js'
+import { mdiChevronDown, mdiChevronUp, mdiClose, mdiPinOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
@@ -93,22 +86,16 @@ const parts = [
       <v-btn
         v-if="found?.length"
         size="small"
-        :prepend-icon="mdiAccountSearchOutline"
         title="The faces that the reading found, in the place of these"
         @click="useFound"
         >Take the {{ found.length }} found</v-btn
       >
-      <v-btn
-        size="small"
-        :prepend-icon="mdiSelectionDrag"
-        :active="drawn"
-        title="Draw a box around a face, from brow to chin"
-        @click="draw"
+      <v-btn size="small" :active="drawn" title="Draw a box around a face, from brow to chin" @click="draw"
         >Draw a face</v-btn
       >
       <v-btn
         v-if="faces.length"
-        size="small"
+        size="x-small"
         :icon="mdiPinOutline"
         aria-label="Pin every face"
         title="Pin every face: the check board shows each of them for all takes"
@@ -236,7 +223,12 @@ const parts = [
 <style scoped>
 .tools {
   display: flex;
-  gap: 6px;
+  flex-wrap: wrap;
+  gap: 2px;
+}
+.tools .v-btn {
+  min-width: 0;
+  padding: 0 5px;
 }
 .faces {
   list-style: none;
@@ -266,6 +258,8 @@ const parts = [
   color: rgb(var(--v-theme-warning));
 }
 .own {
+  display: grid;
+  gap: 8px;
   padding: 6px 0 4px;
 }
 </style>
