@@ -21,7 +21,11 @@ POOL, ANEW = 360, 4
 
 class Faces(Recipe):
     shelf = Shelf(
-        "faces", "Steady", 150, "Restores a face with as little invention as can be.", pictures="lab/portraits.py, lab/provenance.json"
+        "faces",
+        "Steady",
+        150,
+        "Restores a face with as little invention as can be.",
+        pictures="lab/portraits.py, lab/provenance.json",
     )
     minutes = 60.0
     rate = 1e-3
