@@ -21,7 +21,7 @@ class AccessTest(BrowserTestCase):
         for path in ("", "deliveries", "cards", "engines", "settings"):
             page.goto(f"{self.application.address}/{path}")
             expect(page.get_by_role("link", name="Deliveries")).to_be_visible()
-            page.wait_for_load_state("networkidle")
+            expect(page.get_by_role("heading", level=1).first).to_be_visible()
             page.wait_for_timeout(400)
             self.nothing_serious(path or "shelf")
         page.goto(self.application.address)

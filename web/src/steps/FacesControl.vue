@@ -8,10 +8,10 @@ import StrengthSlider from '../parts/StrengthSlider.vue'
 import { useKeys } from '../parts/useKeys'
 import type { Take } from '../takes/useTake'
 import EngineChoice from './EngineChoice.vue'
-import FaceCell from './FaceCell.vue'
-import { leastWidth, widthOf, without, type Faces, type OneFace } from './faces'
+import { cutOf, leastWidth, widthOf, without, type Faces, type OneFace } from './faces'
 import { kindOf } from './kinds'
 import { newStep } from './registry'
+import TrialCell from './TrialCell.vue'
 import { useDrawing } from './useDrawing'
 
 const props = defineProps<{ step: Faces; index: number; take: Take; picture: Schemas['PictureOut'] }>()
@@ -131,8 +131,20 @@ const parts = [
             :aria-label="`Look at face ${place + 1}`"
             @click="emit('look', face)"
           >
-            <FaceCell :take="take" :steps="before" :face="face" :label="`Face ${place + 1} as it comes in`" />
-            <FaceCell :take="take" :steps="take.steps" :face="face" :label="`Face ${place + 1} restored`" />
+            <TrialCell
+              v-for="one in [
+                { steps: before, label: `Face ${place + 1} as it comes in` },
+                { steps: take.steps, label: `Face ${place + 1} restored` },
+              ]"
+              :key="one.label"
+              class="pair"
+              :take="take"
+              :steps="one.steps"
+              :label="one.label"
+              :width="64"
+              :height="64"
+              :cut="() => take.plan && cutOf(faces[place]!, take.plan)"
+            />
           </button>
           <span class="small told">
             <b>{{ place + 1 }}</b>
@@ -246,6 +258,9 @@ const parts = [
 .look {
   display: flex;
   gap: 2px;
+}
+.pair {
+  width: 64px;
 }
 .off .look {
   opacity: 0.5;

@@ -1,21 +1,24 @@
 <script setup lang="ts">
 import type { Step, Take } from '../takes/useTake'
-import { useTrial } from './useTrial'
+import { useTrial, type Cut } from './useTrial'
 
-const props = defineProps<{ take: Take; steps: Step[]; label: string }>()
-/** CSS px: two of them fit side by side above the controls. */
-const size = { width: 118, height: 96 }
+/** Two cells of the usual size, in CSS px, fit side by side above the controls. */
+const props = withDefaults(
+  defineProps<{ take: Take; steps: Step[]; label: string; width?: number; height?: number; cut?: () => Cut | null }>(),
+  { width: 118, height: 96, cut: undefined },
+)
 const { source, state, message } = useTrial(
   () => props.take,
   () => props.steps,
-  size,
+  props,
+  props.cut,
 )
 </script>
 
 <template>
-  <span class="cell" role="img" :aria-label="label" :data-state="state">
+  <span class="cell" :style="{ height: `${height}px` }" role="img" :aria-label="label" :data-state="state">
     <img v-if="source" :src="source" :class="{ old: state !== 'there' }" alt="" draggable="false" />
-    <span v-if="state !== 'there'" class="told small" :title="message">{{
+    <span v-if="state !== 'there' && width > 80" class="told small" :title="message">{{
       state === 'failed' ? 'not computed' : 'computing'
     }}</span>
   </span>
@@ -25,7 +28,6 @@ const { source, state, message } = useTrial(
 .cell {
   position: relative;
   display: block;
-  height: 96px;
   overflow: hidden;
   background: rgb(var(--v-theme-background));
 }

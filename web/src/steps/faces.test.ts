@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 
 import type { Plan } from '../viewer/layer'
-import { faceInBox, facesText, inResult, squareOf, widthOf, without, type Faces } from './faces'
+import { cutOf, faceInBox, facesText, inResult, squareOf, widthOf, without, type Faces } from './faces'
 
 const face = faceInBox([100, 60], [140, 110])
 const step = (changed: Partial<Faces> = {}) => ({ kind: 'faces', strength: 35, faces: [face], ...changed }) as Faces
@@ -32,4 +32,13 @@ test('what is on the line says how many faces are restored', () => {
 test('before means without that step alone', () => {
   const steps = [step(), { ...step(), strength: 50 }]
   expect(without(steps, 1).map((one) => one.on)).toEqual([undefined, false])
+})
+
+test('a cell shows most of a face, and never more than can be asked for', () => {
+  const plan = { to_source: [0.25, 0, 0, 0, 0.25, 0], size: { width: 1600, height: 1000 } } as unknown as Plan
+  const { x, y, side } = squareOf(face)
+  const cut = cutOf(face, plan)
+  expect([cut.x * 1600, cut.y * 1000]).toEqual([4 * x, 4 * y])
+  expect(cut.width).toBe(Math.round(0.8 * 4 * side))
+  expect(cutOf(face, plan, 100).height).toBe(100)
 })

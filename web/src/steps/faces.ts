@@ -1,6 +1,7 @@
 import type { Plan } from '../viewer/layer'
 import type { Step } from '../takes/queries'
 import type { StepOf } from './kinds'
+import type { Cut } from './useTrial'
 
 export type Faces = StepOf<'faces'>
 export type OneFace = NonNullable<Faces['faces']>[number]
@@ -45,6 +46,13 @@ export function inResult(face: OneFace, plan: Plan): { x: number; y: number; sid
     y: (a * (y - f) - d * (x - c)) / area,
     side: side / Math.sqrt(Math.abs(area)),
   }
+}
+
+/** The cut of a result that shows most of a face's square, at most so many pixels of it a side. */
+export function cutOf(face: OneFace, plan: Plan, most = 2048): Cut {
+  const { x, y, side } = inResult(face, plan)
+  const across = Math.max(8, Math.min(most, Math.round(0.8 * side)))
+  return { x: x / plan.size.width, y: y / plan.size.height, width: across, height: across }
 }
 
 /** The steps with that faces step doing nothing to a face: what it was before. */

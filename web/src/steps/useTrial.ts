@@ -7,7 +7,7 @@ import { picture } from '../api/client'
 const patience = 400
 
 /** A cut of a result: its middle as shares of the result's width and height, and its size in pixels. */
-interface Cut {
+export interface Cut {
   x: number
   y: number
   width: number
