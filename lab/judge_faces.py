@@ -10,6 +10,7 @@ from recipe import Table
 from recipes.faces import psnr_y
 
 from kitecore.engines import engine_named
+from kitecore.steps.faces_stage import restored_square
 
 WIDTHS, COUNT, SIDE = (24, 32, 48, 64), 40, 160
 BEFORE = ("plain", "faithful", "crisp", "salvage")
@@ -33,8 +34,7 @@ def judge_faces(name: str = "faces") -> Table:
             finer = finer_of(factor * SIDE / square.side)
             for engine in BEFORE:
                 given = cut_square(enlarged(small, one.pixels.shape[0], engine), square, SIDE)
-                maps = np.full((SIDE, SIDE, 1), finer, np.float32)
-                for restored, made in ((False, given), (True, network.restore(given, maps))):
+                for restored, made in ((False, given), (True, restored_square(network, given, finer))):
                     scores.setdefault(f"{engine}{' + faces' if restored else ''}", []).append(_scores(made, truth))
         means = {
             way: [mean([one[part] for one in found], digits) for part, digits in ((0, 2), (1, 4), (2, 3))]

@@ -98,6 +98,10 @@ class FieldsTest(BrowserTestCase):
         expect(width).to_have_value("601")
         width.press("Shift+ArrowDown")
         expect(width).to_have_value("591")
+        # Back to what it was found with.
+        page.get_by_label("Steps").locator(".v-field", has=width).locator("label").first.dblclick(force=True)
+        expect(width).to_have_value("1040")
+        expect(page.get_by_label("Size", exact=True)).to_contain_text("1040 × 780")
         page.keyboard.press("Escape")
         page.get_by_role("button", name="add a step").click()
         page.get_by_role("listitem").filter(has_text="denoise").first.click()

@@ -83,7 +83,8 @@ class Wanted:
         )  # fmt: skip
 
     def order(self, picture: Picture, batch: Batch) -> None:
-        """Raises a KiteError if it cannot be done; then nothing was made of it."""
+        """Raises a KiteError if it cannot be done; then nothing was made of it. Takes seconds, where steps are suggested."""
+        self.treatment.prepare(picture)
         self._planned(picture)
         with transaction.atomic():
             take = self.treatment.take(picture)

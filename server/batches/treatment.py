@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias
 
+from rehearsals.tasks import rehearsed_now
+
 from cards.models import Card
 from common.errors import Refused
 from pictures.models import Picture
@@ -39,6 +41,11 @@ class Treatment:
         if take is None:
             raise Refused(f"{picture.name} has no take yet; open it on the bench first.")
         return take
+
+    def prepare(self, picture: Picture) -> None:
+        """What takes seconds, before the picture is ordered; for workers. Raises NotReadYet if it has not been read."""
+        if self.by == "suggestion":
+            rehearsed_now(picture)
 
     def steps(self, picture: Picture) -> list[dict[str, Any]]:
         """The steps it means for a picture. Raises Refused, or NotReadYet, if that cannot be told."""

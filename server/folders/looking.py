@@ -122,6 +122,7 @@ def _order(hand_off: HandOff) -> None:
         picture = arrival.picture
         assert picture is not None
         try:
+            treatment.prepare(picture)
             with transaction.atomic():
                 take = treatment.take(picture)
                 order_delivery(take, fitted_to(picture, take.plan(), hand_off.core_spec), batch_id=_batch(hand_off).id)

@@ -8,6 +8,7 @@ from django.db import OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
+from rehearsals.api import router as rehearsals
 
 from batches.api import router as batches
 from cards.api import router as cards
@@ -36,6 +37,7 @@ for router in (
     people,
     jobs,
     pictures,
+    rehearsals,
     suggestions,
     takes,
     blur,

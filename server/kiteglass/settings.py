@@ -75,6 +75,7 @@ INSTALLED_APPS = [
     "rendering",
     "readings",
     "takes",
+    "rehearsals",
     "cards",
     "spots",
     "reports",

@@ -34,7 +34,7 @@ def services(home: Path, variables: dict[str, str], port: int, host: str = "127.
         "--lifespan", "off", "--no-access-log", "--timeout-graceful-shutdown", "2",
     ]  # fmt: skip
     worker = [sys.executable, MANAGE, "worker"]
-    quick = [*worker, "--name", "quick worker", "--queues", "readings,reports,folders"]
+    quick = [*worker, "--name", "quick worker", "--queues", "readings,reports,folders", "--nice", "5"]
     logs = home / "logs"
     return [
         Service("web server", web, variables, logs / "web.log"),

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from rehearsals.models import Wanted, rehearsal_row
+
 from kitecore.reading import Reading
-from kitecore.steps import Enlarge, Frame
-from kitecore.takes.suggestion import Suggestion, suggest
-from kitecore.takes.take import Take as CoreTake
+from kitecore.rehearsal import Rehearsal, suggest_rehearsed
+from kitecore.takes.suggestion import Suggestion
 from pictures.models import Picture
-from takes.models import default_steps
 
 #: What a take made of a suggestion is called.
 SUGGESTED = "Suggested"
 
 
 def suggestion_for(picture: Picture, reading: Reading) -> Suggestion:
-    """What is suggested for a picture, at the size a new take of it would have."""
-    usual = CoreTake.model_validate({"steps": default_steps(picture)}).steps
-    target = next(step.target for step in usual if isinstance(step, Enlarge))
-    return suggest(reading, target, next((step for step in usual if isinstance(step, Frame)), None))
+    """What is suggested for a picture, at the size a new take of it would have: as it was rehearsed, if it was."""
+    row = rehearsal_row(picture)
+    return _suggested(picture, reading, row.rehearsal if row else None)
+
+
+def _suggested(picture: Picture, reading: Reading, rehearsal: Rehearsal | None) -> Suggestion:
+    wanted = Wanted.of(picture)
+    return suggest_rehearsed(reading, rehearsal, wanted.target, wanted.frame)

@@ -107,6 +107,12 @@ def _add_reading(commands: Commands) -> None:
     suggest.add_argument("file", type=Path, metavar="IN")
     suggest.add_argument("--factor", type=float, default=2.0, help="how large it is wanted, 0.5 to 8; 2 unless given")
 
+    rehearse = commands.add_parser(
+        "rehearse", help="every chain that might suit a file, tried on a worn copy of itself and scored, as JSON"
+    )
+    rehearse.add_argument("file", type=Path, metavar="IN")
+    rehearse.add_argument("--factor", type=float, default=2.0, help="how large it is wanted, 1 to 8; 2 unless given")
+
     explain = commands.add_parser(
         "explain", help="what a take does to a picture: sizes, stages and seconds of each step"
     )

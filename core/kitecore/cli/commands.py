@@ -1,4 +1,4 @@
-"""The commands of the command line: ``python -m kitecore read|suggest|explain|print|enlarge|restore|render|engines|schema``."""
+"""The commands of the command line: ``python -m kitecore read|suggest|rehearse|explain|print|enlarge|restore|render|engines|schema``."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -17,18 +18,18 @@ from kitecore.delivery.print_needs import PAPERS, PPI_CENTIMETRES, need_of, size
 from kitecore.delivery.spec import OutputSpec
 from kitecore.delivery.write import write_result
 from kitecore.engines import engines
-from kitecore.errors import KiteError, OutputError, TakeError
+from kitecore.errors import KiteError, OutputError, PictureError, TakeError
 from kitecore.files.jpeg_quality import quality_of_file
 from kitecore.files.source import Source
 from kitecore.lengths import parse_length, parse_print
 from kitecore.pipeline.run import Run
-from kitecore.reading import read_picture
+from kitecore.reading import Reading, read_picture
+from kitecore.rehearsal import Rehearsal, rehearse, suggest_rehearsed
 from kitecore.steps.catalogue import catalogue
 from kitecore.steps.enlarge import ByFactor, ByHeight, ByPrint, ByWidth, Enlarge
 from kitecore.takes.card import card_schema
 from kitecore.takes.explanation import explain
 from kitecore.takes.plan import plan
-from kitecore.takes.suggestion import suggest
 from kitecore.takes.take import Take, parse_take, sentence_for
 
 
@@ -103,6 +104,8 @@ def _run(arguments: list[str] | None) -> None:
             _read(options.file)
         case "suggest":
             _suggest(options.file, options.factor)
+        case "rehearse":
+            _rehearse(options.file, options.factor)
         case "print":
             _print(options)
         case "engines":
@@ -148,11 +151,25 @@ def _read(path: Path) -> None:
     print(json.dumps(told, indent=2, ensure_ascii=False))
 
 
+def _rehearse(path: Path, factor: float) -> None:
+    """Print every candidate of a file's rehearsal and how it came out."""
+    with Source(path) as source:
+        print(_rehearsed(source, read_picture(source, Run()), factor).model_dump_json(indent=2))
+
+
+def _rehearsed(source: Source, reading: Reading, factor: float) -> Rehearsal:
+    return rehearse(source, reading, factor, Run(), _Bar()).rehearsal
+
+
 def _suggest(path: Path, factor: float) -> None:
-    """Print the suggested start for a file."""
+    """Print the suggested start for a file, rehearsed if it is large enough for that."""
     target = ByFactor(factor=factor)
     with Source(path) as source:
-        print(suggest(read_picture(source, Run()), target).model_dump_json(indent=2))
+        reading = read_picture(source, Run())
+        rehearsal = None
+        with suppress(PictureError):
+            rehearsal = _rehearsed(source, reading, factor)
+        print(suggest_rehearsed(reading, rehearsal, target).model_dump_json(indent=2))
 
 
 def _print(options: argparse.Namespace) -> None:

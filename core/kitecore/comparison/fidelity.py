@@ -164,7 +164,7 @@ def _area(
     plain = _plainly(own, around, place, scale_x, scale_y)
     return AreaMeasures(
         squared_error=float(((back - inner) ** 2).mean()) * 255**2,
-        structure=_structure(back, inner),
+        structure=structural_similarity(back, inner),
         halo=halo(back, own) * 255,
         kept=kept_texture(back, inner, noise),
         invented=invented_texture(shown, plain, noise),
@@ -180,7 +180,7 @@ def _plainly(own: Plane, around: Region, place: Region, scale_x: float, scale_y:
     return np.asarray(cv2.remap(own, columns, rows, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT_101), np.float32)
 
 
-def _structure(first: Plane, second: Plane) -> float:
+def structural_similarity(first: Plane, second: Plane) -> float:
     """Mean structural similarity (Wang et al. 2004) with Gaussian windows of σ 1.5, tones 0..1."""
 
     def blurred(plane: Plane) -> Plane:

@@ -26,7 +26,7 @@ from kitecore.reading.kind import kind_of
 from kitecore.reading.noise import grain_of, noise_of
 
 #: Raised whenever the same picture begins to read differently.
-READING_REVISION = 6
+READING_REVISION = 7
 
 #: Pictures of more pixels than this are read in evenly spread windows of this side.
 _WHOLE, _WINDOW, _WINDOWS = 3_000_000, 512, 12

@@ -29,6 +29,12 @@ class CompressionFound:
     confidence: float
 
 
+#: Nobody writes files below; steps as large as theirs fit the strongest edges of any picture.
+_LEAST_QUALITY = 5
+#: A fit is more than chance from so many standard deviations on.
+_CHANCE = 4.5
+
+
 def compression_of(planes: list[Plane]) -> CompressionFound:
     """The compression whose grid and steps the pixels still show.
 
@@ -88,7 +94,7 @@ def _coefficients(planes: list[Plane], x: int, y: int) -> npt.NDArray[np.float64
 def _best_quality(coefficients: npt.NDArray[np.float64]) -> tuple[int, float]:
     """(quality, fit) of the table on whose steps the coefficients lie best; a fit of 0 is chance, of 1 exact."""
     fits = np.zeros(101)
-    for quality in range(1, 100):
+    for quality in range(_LEAST_QUALITY, 100):
         steps = np.array([table(quality)[row, column] for row, column in _TOLD])
         # Coefficients below half a step say nothing, nor do steps that rounding to 8 bits hides.
         telling = (np.abs(coefficients) > 0.6 * steps) & (steps >= 2)
@@ -98,10 +104,12 @@ def _best_quality(coefficients: npt.NDArray[np.float64]) -> tuple[int, float]:
         phase = np.cos(2 * np.pi * coefficients / steps)
         # Rounding to samples spreads coefficients by about 0.35; what is left of the cosine then is what can be had.
         most = np.exp(-2 * (np.pi * 0.35 / steps) ** 2)
-        fits[quality] = (phase * telling).sum() / np.broadcast_to(most, telling.shape)[telling].sum()
+        fit = (phase * telling).sum() / np.broadcast_to(most, telling.shape)[telling].sum()
+        # The mean of so many cosines of chance has this σ; several hundred tables and grids are tried.
+        fits[quality] = fit if fit > _CHANCE / np.sqrt(2 * count) else 0.0
     top = min(1.0, float(fits.max()))
     if top <= 0:
-        return 1, 0.0
+        return _LEAST_QUALITY, 0.0
     # Finer tables that divide this one fit as well: the one that was used is among the coarsest of those that fit.
     coarsest = int(np.argmax(fits > top - 0.08))
     return coarsest + int(np.argmax(fits[coarsest : coarsest + 4])), top

@@ -129,15 +129,24 @@ _remembered: OrderedDict[tuple[str, float, bytes], Pixels] = OrderedDict()
 _remembering = threading.Lock()
 
 
+def restored_square(engine: Engine, given: Pixels, finer: float) -> Pixels:
+    """A square S×S×3 as a faces network restores it: the mean of it and of its mirror image mirrored back.
+
+    Worth 0.07 to 0.10 dB on the lab's reserved people.
+    """
+    maps = np.broadcast_to(np.array([finer], np.float32), (*given.shape[:2], 1))
+    mirrored = engine.restore(np.ascontiguousarray(given[:, ::-1]), maps)[:, ::-1]
+    return np.asarray((engine.restore(given, maps) + mirrored) / 2, np.float32)
+
+
 def _through(engine: Engine, given: Pixels, finer: float) -> Pixels:
-    """A square S×S×3 as the network restores it; one that it was asked for before is remembered."""
+    """The restored square; one that was asked for before is remembered."""
     key = (engine.fingerprint, round(finer, 4), given.tobytes())
     with _remembering:
         if key in _remembered:
             _remembered.move_to_end(key)
             return _remembered[key].copy()
-    maps = np.broadcast_to(np.array([finer], np.float32), (*given.shape[:2], 1))
-    restored = engine.restore(given, maps)
+    restored = restored_square(engine, given, finer)
     with _remembering:
         _remembered[key] = restored.copy()
         while len(_remembered) > _MOST_REMEMBERED:

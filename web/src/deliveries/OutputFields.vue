@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import StrengthSlider from '../parts/StrengthSlider.vue'
+
 import { colourSpaces, intents } from './colourSpaces'
-import { type Output, formats, written } from './output'
+import { type Output, formats, usualOutput, written } from './output'
 
 const spec = defineModel<Output>({ required: true })
 defineProps<{ kept: string }>()
@@ -60,17 +62,14 @@ const chromas = [
       :model-value="spec.compression"
       @update:model-value="set({ compression: $event })"
     />
-    <div v-if="hasQuality" class="quality">
-      <label id="quality-label" class="small">Quality {{ spec.quality }}</label>
-      <v-slider
-        :min="40"
-        :max="100"
-        :step="1"
-        aria-labelledby="quality-label"
-        :model-value="spec.quality"
-        @update:model-value="set({ quality: $event })"
-      />
-    </div>
+    <StrengthSlider
+      v-if="hasQuality"
+      label="Quality"
+      :min="40"
+      :usual="usualOutput.quality"
+      :value="spec.quality"
+      @change="set({ quality: $event })"
+    />
     <v-select
       v-if="hasChroma"
       label="Chroma"

@@ -58,7 +58,7 @@ const set = (changed: Partial<Layout>) => (layout.value = { ...layout.value, ...
     <div class="panels">
       <v-text-field
         label="Panels across"
-        type="number"
+        inputmode="numeric"
         min="1"
         max="12"
         :model-value="layout.panels_across"
@@ -66,7 +66,7 @@ const set = (changed: Partial<Layout>) => (layout.value = { ...layout.value, ...
       />
       <v-text-field
         label="Panels down"
-        type="number"
+        inputmode="numeric"
         min="1"
         max="12"
         :model-value="layout.panels_down"

@@ -104,7 +104,14 @@ function save() {
               { value: 8, title: '8 bit' },
             ]"
           />
-          <v-text-field v-else v-model.number="draft.spec.quality" label="Quality" type="number" min="1" max="100" />
+          <v-text-field
+            v-else
+            v-model.number="draft.spec.quality"
+            label="Quality"
+            inputmode="numeric"
+            min="1"
+            max="100"
+          />
           <v-select v-model="draft.spec.profile" label="Colour space" :items="colourSpaces('Keep the source’s')" />
           <v-text-field v-model="typed.ppi" label="ppi, where neither order nor file tells" inputmode="decimal" />
           <v-text-field v-model="draft.name" class="wide" label="Name of a file" maxlength="200" />

@@ -134,6 +134,10 @@ function setAngle(value: number, now = false) {
         v-model="typedAngle"
         label="Straighten °"
         class="degrees"
+        inputmode="decimal"
+        min="-15"
+        max="15"
+        data-usual="0"
         @keydown.enter="setAngle(Number(typedAngle.replace(',', '.')), true)"
         @blur="setAngle(Number(typedAngle.replace(',', '.')), true)"
       />
