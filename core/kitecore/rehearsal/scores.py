@@ -51,4 +51,4 @@ def scores_of(made: Pixels, truth: Pixels, factor: int) -> Scores:
 def _texture(plane: Plane) -> Plane:
     """Local RMS of what is finer than about four pixels."""
     fine = plane - cv2.GaussianBlur(plane, (0, 0), 2.0)
-    return np.asarray(np.sqrt(cv2.blur(fine**2, (9, 9))), np.float32)
+    return np.asarray(np.sqrt(np.maximum(cv2.blur(fine**2, (9, 9)), 0)), np.float32)

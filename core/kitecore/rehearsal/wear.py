@@ -28,6 +28,8 @@ _AS_LIKELY_AS_NOT = 0.5
 _SURE_OF_BLUR = 0.85
 #: σ of 255 of colour below which there is none, of luma below which noise may be texture, and how likely it is then.
 _LEAST_COLOUR, _STRONG, _MAY_BE_TEXTURE = 1.3, 6.0, 0.6
+#: In a file of less than this quality a blur of less than so many px is rather what compression took, so likely.
+_COARSE_QUALITY, _LIKE_COMPRESSION, _RATHER_COMPRESSION = 50, 1.8, 0.7
 #: In a file of less than this quality, σ of 255 from which noise hides a blur, how likely there is one, of which radius.
 _SOUND_QUALITY, _NOISY, _HIDDEN, _HIDDEN_RADIUS = 92, 2.0, 0.45, 1.5
 #: What is less likely than this is not supposed.
@@ -52,7 +54,9 @@ def blur_doubt(reading: Reading) -> float:
     """How likely it is, 0..1, that a picture is not blurred though it reads so."""
     if reading.blur.kind == "none":
         return 0.0
-    doubt = max(0.0, 1 - reading.blur.confidence / _SURE_OF_BLUR)
+    doubt, quality = max(0.0, 1 - reading.blur.confidence / _SURE_OF_BLUR), reading.compression.quality
+    if quality is not None and quality < _COARSE_QUALITY and reading.blur.size_px < _LIKE_COMPRESSION:
+        return max(doubt, _RATHER_COMPRESSION)
     return max(doubt, _AS_LIKELY_AS_NOT) if reading.blur.confidence < SURE else doubt
 
 

@@ -124,6 +124,7 @@ function letGo() {
         @show="bench.show($event)"
         @look="bench.look"
         @duplicate="bench.begin.mutate($event.steps)"
+        @rehearse="open.rehearsal = true"
       />
     </main>
     <ViewBar />

@@ -10,12 +10,14 @@ import { useNotice } from '../parts/useNotice'
 import OnPage from '../prints/OnPage.vue'
 import PrintPlanner from '../prints/PrintPlanner.vue'
 import ScreenRuler from '../prints/ScreenRuler.vue'
+import RehearsalDialog from '../rehearsals/RehearsalDialog.vue'
 import type { Step } from '../takes/queries'
 import { useBench } from './useBench'
 
 /** What opens over the bench. */
 defineProps<{ keys: Key[] }>()
-const { address, open, take, picture, pictures, job, list, ppi, deliverable, change, settle, show, undo } = useBench()
+const { address, open, take, picture, pictures, job, list, ppi, deliverable, change, settle, show, undo, rehearsed } =
+  useBench()
 const notice = useNotice()
 
 /** What the print planner leaves free around the picture, mm; the delivery starts from it. */
@@ -45,6 +47,13 @@ useKeys(() => [
     run: () => (open.printPlanner = deliverable.value),
   },
   {
+    key: 'shift+e',
+    shown: 'Shift E',
+    does: 'rehearse what might suit the picture',
+    group: 'steps',
+    run: () => (open.rehearsal = true),
+  },
+  {
     key: '8',
     shown: '8',
     does: 'the print on a page or slide',
@@ -59,6 +68,13 @@ useKeys(() => [
   <SaveCard v-if="take" v-model="open.savingCard" :take="take" />
   <ApplyCard v-model="open.usingCard" :pictures="pictures ?? []" :only="address.pictureId" @applied="applied" />
   <PrintPlanner v-if="take" v-model="open.printPlanner" :take="take" :order="job?.order ?? null" @plan="planned" />
+  <RehearsalDialog
+    v-if="open.rehearsal"
+    v-model="open.rehearsal"
+    :picture-id="address.pictureId"
+    :busy="rehearsed.isPending.value"
+    @take="rehearsed.mutate($event)"
+  />
   <ScreenRuler v-model="open.ruler" />
   <OnPage v-if="take?.plan" v-model="open.page" :take-id="take.id" :plan="take.plan" :ppi="ppi" />
   <DeliverDialog

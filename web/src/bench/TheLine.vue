@@ -135,6 +135,7 @@ useKeys(() => [
           :has="(kind: StepKind) => steps.some((step) => step.kind === kind)"
           :busy="bench.suggest.isPending.value"
           @start="bench.suggest.mutate()"
+          @rehearse="open.rehearsal = true"
           @add="add"
         />
       </div>

@@ -61,6 +61,7 @@ function benchOf(address: BenchAddress) {
   /** What is open beside or over the picture. */
   const open = reactive({
     reading: false,
+    rehearsal: false,
     histogram: false,
     fidelity: false,
     sheet: false,
@@ -85,7 +86,7 @@ function benchOf(address: BenchAddress) {
   function change(steps: Step[], now = false) {
     edit(steps, { now })
   }
-  const { begin, suggest } = useNewTakes(() => address.pictureId, settle, list.refresh, show)
+  const { begin, suggest, rehearsed } = useNewTakes(() => address.pictureId, settle, list.refresh, show)
   const hands = useHandwork(take, openStep, (steps) => change(steps, true), settle)
 
   // Without a take in the address, the picture's first one is shown.
@@ -146,6 +147,7 @@ function benchOf(address: BenchAddress) {
     redo,
     begin,
     suggest,
+    rehearsed,
     look,
     /** The frame that is open on the line, to be drawn. */
     framing: computed(() => {

@@ -43,5 +43,19 @@ export function useNewTakes(
     },
     onError: notice.fault,
   })
-  return { begin, suggest }
+  /** Of a candidate of the rehearsal, by its place. */
+  const rehearsed = useMutation({
+    mutationFn: (place: number) =>
+      answer(
+        server.POST('/api/pictures/{picture_id}/rehearsal/{place}/take', {
+          params: { path: { picture_id: pictureId(), place } },
+        }),
+      ),
+    onSuccess: async (take) => {
+      await made(take)
+      notice.say(`Take ${take.name} is made of the rehearsed steps; the other takes are as they were.`)
+    },
+    onError: notice.fault,
+  })
+  return { begin, suggest, rehearsed }
 }

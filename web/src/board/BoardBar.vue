@@ -1,5 +1,12 @@
 <script setup lang="ts">
-import { mdiArrowExpandVertical, mdiChevronDown, mdiChevronUp, mdiFileCompare, mdiMapMarkerPlusOutline } from '@mdi/js'
+import {
+  mdiArrowExpandVertical,
+  mdiChevronDown,
+  mdiChevronUp,
+  mdiFileCompare,
+  mdiMapMarkerPlusOutline,
+  mdiTestTube,
+} from '@mdi/js'
 import { ref } from 'vue'
 
 import type { useTakes } from '../takes/useTakes'
@@ -23,7 +30,7 @@ defineProps<{
 }>()
 const size = defineModel<BoardSize>('size', { required: true })
 const zoom = defineModel<number>('zoom', { required: true })
-const emit = defineEmits<{ look: [spot: Spot]; bring: [file: File] }>()
+const emit = defineEmits<{ look: [spot: Spot]; bring: [file: File]; rehearse: [] }>()
 
 const chooser = ref<HTMLInputElement>()
 function chosen(event: Event) {
@@ -82,6 +89,13 @@ function chosen(event: Event) {
         @change="chosen"
       />
       <TryEngines v-if="leadId" :try-engines="count ? takes.tryEngines : undefined" :take-id="leadId" />
+      <v-btn
+        size="small"
+        :prepend-icon="mdiTestTube"
+        title="Try every chain that might suit this picture on worn copies of itself"
+        @click="emit('rehearse')"
+        >Rehearse</v-btn
+      >
       <span class="quiet hint"
         ><kbd>← → ↑ ↓</kbd> <kbd>Enter</kbd> look <kbd>+</kbd> <kbd>−</kbd> mark <kbd>Space</kbd> blink
         <kbd>C</kbd> choose</span

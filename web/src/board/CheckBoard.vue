@@ -25,6 +25,7 @@ const emit = defineEmits<{
   show: [takeId: string]
   look: [takeId: string, spot: Spot, zoom: number]
   duplicate: [take: Take]
+  rehearse: []
 }>()
 
 /** What was chosen; until then cells show enough to be recognised. */
@@ -202,6 +203,7 @@ const missing = computed(() => {
       :missing="missing"
       @look="leadId && emit('look', leadId, $event, zoom)"
       @bring="bring"
+      @rehearse="emit('rehearse')"
     />
     <div v-if="size !== 'folded'" ref="body" class="body" tabindex="0" aria-label="Cells" @scroll.passive="measure">
       <p v-if="props.spots.known.value && !spots.length" class="empty">

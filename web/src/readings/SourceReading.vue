@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiAccountOutline, mdiLightbulbOnOutline } from '@mdi/js'
+import { mdiAccountOutline, mdiLightbulbOnOutline, mdiTestTube } from '@mdi/js'
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
@@ -15,7 +15,7 @@ const props = defineProps<{
   has: (kind: StepKind) => boolean
   busy: boolean
 }>()
-const emit = defineEmits<{ start: []; add: [kind: StepKind] }>()
+const emit = defineEmits<{ start: []; rehearse: []; add: [kind: StepKind] }>()
 
 const { defaults } = useDefaults()
 const { read, ask } = useReading(() => props.pictureId)
@@ -82,6 +82,14 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
           title="A new take with these steps, beside those there are"
           @click="emit('start')"
           >Make it a take</v-btn
+        >
+        <v-btn
+          size="small"
+          class="ml-2"
+          :prepend-icon="mdiTestTube"
+          title="Try every chain that might suit this picture on worn copies of itself, and see which comes nearest to the truth (Shift E)"
+          @click="emit('rehearse')"
+          >Rehearse</v-btn
         >
       </template>
     </template>
