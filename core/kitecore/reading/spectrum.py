@@ -15,6 +15,8 @@ Spectrum = npt.NDArray[np.float64]
 
 SIDE = 128
 _MOST_PATCHES = 120
+#: Planes of fewer patches than this beside each other are small.
+_FEW = 6
 #: Cycles per pixel between which spectra are compared.
 LOWEST, HIGHEST = 0.03, 0.5
 
@@ -36,11 +38,14 @@ def frequencies() -> tuple[npt.NDArray[np.float64], npt.NDArray[np.bool_]]:
 
 
 def patches_of(planes: list[Plane]) -> list[Plane]:
+    """The most textured squares of planes H×W, of ``SIDE`` pixels a side, most textured first."""
     found: list[tuple[float, int, Plane]] = []
     for plane in planes:
         height, width = plane.shape
-        for y in range(0, height - SIDE + 1, SIDE // 2):
-            for x in range(0, width - SIDE + 1, SIDE // 2):
+        # Small pictures have few places: they overlap more.
+        step = SIDE // 2 if plane.size > _FEW * SIDE**2 else SIDE // 8
+        for y in range(0, height - SIDE + 1, step):
+            for x in range(0, width - SIDE + 1, step):
                 patch = plane[y : y + SIDE, x : x + SIDE]
                 found.append((float(np.abs(np.diff(patch[::2, ::2], axis=0)).mean()), len(found), patch))
     found.sort(key=lambda one: -one[0])

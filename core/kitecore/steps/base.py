@@ -53,6 +53,7 @@ class NetworkRun(NamedTuple):
     engine: Engine
     factor: int
     size: Size
+    passes: int = 1
 
     @property
     def reach(self) -> int:
@@ -64,7 +65,7 @@ class NetworkRun(NamedTuple):
 
     @property
     def operations(self) -> float:
-        return self.operations_per_pixel * self.size.pixels
+        return self.operations_per_pixel * self.size.pixels * self.passes
 
     @property
     def bytes_per_pixel(self) -> float:

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines import Engine, engine_named
 from kitecore.engines.kinds import KindName
+from kitecore.engines.passes import Passes, in_passes
 from kitecore.errors import TakeError, TooLarge
 from kitecore.filters.tone_match import ToneMatchedStage
 from kitecore.lengths import Unit, pixels_for
@@ -147,6 +148,7 @@ class Enlarge(Step):
     engine: EngineId = "faithful"
     blend: Blend | None = None
     hold: Annotated[Percent, Field(description="How far tone and colour are held to the source's, in percent.")] = 0.0
+    passes: Passes = 1
     repeat: Annotated[bool, Field(description="The picture is laid edge to edge: opposite edges must meet.")] = False
     target: Target = ByFactor(factor=2)
 
@@ -187,7 +189,7 @@ class Enlarge(Step):
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         if self.repeat:
             source = RepeatingStage(source)
-        parts = [(_enlarged(source, use.engine(), result), share) for use, share in self._shares()]
+        parts = [(_enlarged(source, use.engine(), result, self.passes), share) for use, share in self._shares()]
         stage = parts[0][0] if len(parts) == 1 else _BlendedStage(parts)
         if self.hold and stage is not source:
             stage = ToneMatchedStage(RepeatingStage(stage) if self.repeat else stage, source, self.hold / 100)
@@ -200,7 +202,7 @@ class Enlarge(Step):
     def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
         scale = self.result_size(size).width / size.width
         used = [use.engine() for use in self.engines_used()]
-        return [NetworkRun(engine, head, size) for engine in used if (head := engine.head_for(scale))]
+        return [NetworkRun(engine, head, size, self.passes) for engine in used if (head := engine.head_for(scale))]
 
     def work(self, size: Size) -> float:
         return 60.0 * self.result_size(size).pixels * len(self.engines_used())
@@ -216,15 +218,16 @@ class Enlarge(Step):
             f"{use.called()} ({share:.0%})" for use, share in used
         )  # fmt: skip
         held = f", tone and colour held to the source's by {self.hold:g} %" if self.hold else ""
-        return f"brought to {self.target.told()} by {engines}{held}{', opposite edges meeting' if self.repeat else ''}"
+        passes = f", the mean of {self.passes} passes" if self.passes > 1 and self.slow else ""
+        return f"brought to {self.target.told()} by {engines}{passes}{held}{', opposite edges meeting' if self.repeat else ''}"
 
 
-def _enlarged(source: Stage, engine: Engine, result: Size) -> Stage:
+def _enlarged(source: Stage, engine: Engine, result: Size, passes: int) -> Stage:
     """``source`` brought to the size ``result`` by one engine."""
     head = engine.head_for(max(result.width / source.size.width, result.height / source.size.height))
     if head is None:
         return source if result == source.size else ResampledStage(source, result)
-    network = _NetworkStage(source, engine, head)
+    network = _NetworkStage(source, engine, head, passes)
     if network.size == result:
         return network
     return ResampledStage(RepeatingStage(network) if isinstance(source, RepeatingStage) else network, result)
@@ -247,11 +250,12 @@ class _BlendedStage(Stage):
 class _NetworkStage(Stage):
     """A picture enlarged by one head of a network; alpha, if any, by plain resampling; grey stays one band."""
 
-    def __init__(self, source: Stage, engine: Engine, factor: int) -> None:
+    def __init__(self, source: Stage, engine: Engine, factor: int, passes: int) -> None:
         super().__init__(Size(source.size.width * factor, source.size.height * factor), source.bands)
         self._source = source
         self._engine = engine
         self._factor = factor
+        self._passes = passes
         self._plain = ResampledStage(source, self.size)
 
     def render(self, region: Region, run: Run) -> Pixels:
@@ -263,7 +267,7 @@ class _NetworkStage(Stage):
         given = cells.grown(self._engine.reach).aligned(self._engine.stride)
         around = self._source.extended(given, run)
         colours = around[..., : around.shape[2] - has_alpha(self.bands)]
-        enlarged = self._engine.enlarge(colours, factor)
+        enlarged = in_passes(lambda seen: self._engine.enlarge(seen, factor), self._passes, colours)
         left, top = region.x - given.x * factor, region.y - given.y * factor
         cut: Pixels = enlarged[top : top + region.height, left : left + region.width]
         if not has_alpha(self.bands):

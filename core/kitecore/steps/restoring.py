@@ -10,6 +10,7 @@ import numpy as np
 
 from kitecore.engines import Engine
 from kitecore.engines.kinds import KINDS, KindName
+from kitecore.engines.passes import in_passes
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.luma import luma
 from kitecore.pipeline.pixels import Pixels, colours_of, has_alpha
@@ -61,7 +62,12 @@ class Restoring(Step):
         return self.engines_used()[0].engine()
 
     def _called(self) -> str:
-        return self.engines_used()[0].called()
+        passes = self.passes_wanted()
+        return self.engines_used()[0].called() + (f" (the mean of {passes} passes)" if passes > 1 else "")
+
+    def passes_wanted(self) -> int:
+        """How many ways the network sees the picture."""
+        return 1
 
     def result_size(self, size: Size) -> Size:
         return size
@@ -88,7 +94,7 @@ class Restoring(Step):
         return _RestoredStage(source, self, self._engine(), source.size.width / full.width)
 
     def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
-        return [] if self.idle() else [NetworkRun(self._engine(), 1, size)]
+        return [] if self.idle() else [NetworkRun(self._engine(), 1, size, self.passes_wanted())]
 
     def work(self, size: Size) -> float:
         return 0.0
@@ -146,7 +152,7 @@ class _RestoredStage(Stage):
         if margin:
             pictures = pictures[margin:-margin, margin:-margin]
         maps = np.broadcast_to(self._maps, (given.height, given.width, len(self._maps)))
-        restored = self._engine.restore(pictures, maps)
+        restored = in_passes(self._engine.restore, self._step.passes_wanted(), pictures, maps)
         left, top = region.x - given.x, region.y - given.y
         cut = restored[top : top + region.height, left : left + region.width]
         result: Pixels = around[top + margin :, left + margin :][: region.height, : region.width].copy()

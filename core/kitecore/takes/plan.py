@@ -29,6 +29,9 @@ def chain_of(steps: Iterable[Step]) -> str:
         settings = step.model_dump(mode="json")
         if settings["mask"] is None:
             del settings["mask"]
+        # What was kept before there were passes is found again.
+        if settings.get("passes") == 1:
+            del settings["passes"]
         parts.append([settings, type(step).revision, step.identity()])
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()[:32]
 

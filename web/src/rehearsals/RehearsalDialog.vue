@@ -68,7 +68,7 @@ function stop() {
               </div>
               <div>
                 <dt class="quiet">structure</dt>
-                <dd>{{ number(100 * one.structure, 1) }} %</dd>
+                <dd>{{ (100 * one.structure).toFixed(1) }} %</dd>
               </div>
               <div title="Fine texture as a share of the truth's">
                 <dt class="quiet">texture</dt>
@@ -76,7 +76,7 @@ function stop() {
               </div>
               <div title="Fine texture where the truth is flat, of 255">
                 <dt class="quiet">invented</dt>
-                <dd>{{ number(one.invented, 1) }}</dd>
+                <dd>{{ one.invented.toFixed(1) }}</dd>
               </div>
             </dl>
             <v-btn size="small" :loading="busy" :title="`A new take: ${one.called}`" @click="emit('take', place)"

@@ -5,7 +5,7 @@ import { cellStyle, gainText, leadText } from './figures'
 describe('figures of a rehearsal', () => {
   it('tells gains with their sign', () => {
     expect(gainText({ gain: 1.234 })).toBe('+1.23 dB')
-    expect(gainText({ gain: -0.5 })).toBe('−0.5 dB')
+    expect(gainText({ gain: -0.5 })).toBe('−0.50 dB')
   })
 
   it('tells a clear lead, and two that come out alike', () => {

@@ -5,7 +5,7 @@ import type { Candidate } from './queries'
 export const clear = 0.15
 
 /** How much nearer to the truth than plain enlarging, with its sign. */
-export const gainText = ({ gain }: Pick<Candidate, 'gain'>) => `${gain < 0 ? '−' : '+'}${number(Math.abs(gain), 2)} dB`
+export const gainText = ({ gain }: Pick<Candidate, 'gain'>) => `${gain < 0 ? '−' : '+'}${Math.abs(gain).toFixed(2)} dB`
 
 const kinds = ({ called }: Pick<Candidate, 'called'>) => called.replace(/ \d+/g, '')
 

@@ -6,6 +6,7 @@ import type { Schemas } from '../api/client'
 import { number } from '../parts/format'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
+import PassesChoice from './PassesChoice.vue'
 import FrontierControl from './FrontierControl.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 import type { Denoise } from './frontier'
@@ -76,6 +77,7 @@ const usual = kindOf('denoise').begun as StepOf<'denoise'>
       @change="(value, now) => set({ detail: value }, now)"
     />
     <p class="small quiet">100 takes all the noise away that is found; 50 leaves half of it.</p>
+    <PassesChoice :passes="step.passes" @change="(passes) => set({ passes }, true)" />
     <EngineChoice kind="denoise" :chosen="step.engine" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>

@@ -7,6 +7,7 @@ import { orderText, turnedOrder } from '../jobs/order'
 import { number } from '../parts/format'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
+import PassesChoice from './PassesChoice.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 import { parseTarget, targetText, type Target } from './target'
 import { shiftWord, useColourShift } from './useColourShift'
@@ -150,6 +151,11 @@ const usual = kindOf('enlarge').begun as StepOf<'enlarge'>
       :usual="usual.hold"
       hint="Draws broad tones back to the source's; detail stays"
       @change="(hold, now) => emit('change', { ...step, hold }, now)"
+    />
+    <PassesChoice
+      v-if="step.engine !== 'plain' || step.blend"
+      :passes="step.passes"
+      @change="(passes) => emit('change', { ...step, passes }, true)"
     />
     <p class="small drift" aria-live="polite" aria-label="Drift">
       <template v-if="measuring">measuring the drift of tone and colour …</template>

@@ -3,6 +3,7 @@ import { ref, watch } from 'vue'
 
 import { kindOf, type StepOf } from './kinds'
 import EngineChoice from './EngineChoice.vue'
+import PassesChoice from './PassesChoice.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 
 type Repair = StepOf<'repair'>
@@ -52,6 +53,7 @@ const usual = kindOf('repair').begun as StepOf<'repair'>
       @keydown.enter="typed"
       @blur="typed"
     />
+    <PassesChoice :passes="step.passes" @change="(passes) => set({ passes }, true)" />
     <EngineChoice kind="repair" :chosen="step.engine" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
