@@ -9,11 +9,13 @@ import numpy as np
 import skimage.data
 
 from core_tests.pictures import psnr
-from kitecore.engines.passes import in_passes
+from kitecore.engines.passes import Way, in_passes
+from kitecore.filters.psf import streak
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
-from kitecore.steps import AnyStep, Denoise, Enlarge, Repair
+from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Repair
+from kitecore.steps.deblur import MotionBlur
 from kitecore.steps.enlarge import ByFactor
 from kitecore.takes.plan import plan_of_steps
 from kitecore.takes.render import render_array, result_stage
@@ -22,6 +24,8 @@ TRUTH = np.ascontiguousarray(skimage.data.coffee()[100:260, 150:390, :3])
 SMALL = np.clip(np.rint(cv2.resize(TRUTH.astype(np.float32), (120, 80), interpolation=cv2.INTER_AREA)), 0, 255).astype(
     np.uint8
 )
+
+STRAIGHT = Way()
 
 
 def enlarge(passes: int) -> Enlarge:
@@ -33,7 +37,7 @@ class PassesTest(unittest.TestCase):
         picture = np.random.default_rng(1).random((4, 6, 3)).astype(np.float32)
         seen: list[bytes] = []
 
-        def work(one: np.ndarray) -> np.ndarray:
+        def work(one: np.ndarray, way: Way) -> np.ndarray:
             seen.append(one.tobytes())
             return np.repeat(np.repeat(one, 2, axis=0), 2, axis=1)
 
@@ -55,6 +59,28 @@ class PassesTest(unittest.TestCase):
         np.testing.assert_allclose(
             result.render(region, Run()), whole[region.slices(Region(0, 0, 240, 160))], atol=2e-5
         )
+
+    def test_the_direction_of_a_movement_is_seen_as_the_picture_is(self) -> None:
+        def values(angle: float, way: Way = STRAIGHT) -> list[float]:
+            return Deblur(blur=MotionBlur(length=9, angle=angle)).description_seen(1.0, way)
+
+        np.testing.assert_allclose(values(20, Way(0, True)), values(160), atol=1e-6)
+        np.testing.assert_allclose(values(20, Way(1, False)), values(110), atol=1e-6)
+        np.testing.assert_allclose(values(20, Way(3, True)), values(70), atol=1e-6)
+        # Each pass then undoes the movement: the mean is no worse than one.
+        kernel = streak(7.0, 30.0)[::-1, ::-1].astype(np.float32)
+        moved = np.clip(
+            np.rint(cv2.filter2D(TRUTH.astype(np.float32), -1, kernel, borderType=cv2.BORDER_REFLECT_101)), 0, 255
+        )
+        truth = TRUTH.astype(np.float32) / 255
+        one, eight = (
+            psnr(
+                render_array(moved.astype(np.uint8), [Deblur(blur=MotionBlur(length=7, angle=30), passes=passes)]),
+                truth,
+            )
+            for passes in (1, 8)
+        )
+        self.assertGreater(eight, one)
 
     def test_chains_of_before_are_found_again_and_time_is_told(self) -> None:
         one, eight = (plan_of_steps([enlarge(passes)], Size(120, 80)) for passes in (1, 8))

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines.kinds import KindName
+from kitecore.engines.passes import Way
 from kitecore.filters.deconvolution import REACH, REGULARISATIONS, deconvolved, wiener_kernel
 from kitecore.filters.psf import Kernel, disc, gaussian, streak
 from kitecore.filters.sharpness import SharpKeptStage
@@ -142,6 +143,12 @@ class Deblur(Restoring):
 
     def description(self, scale: float) -> list[float]:
         return self.blur.description(scale)
+
+    def description_seen(self, scale: float, way: Way) -> list[float]:
+        focus, cosine, sine, soft = self.description(scale)
+        # The maps tell twice the angle of a movement: mirrored it is the other way round, a quarter turn is half of it.
+        sign = -1.0 if way.turns % 2 else 1.0
+        return [focus, sign * cosine, sign * (-sine if way.mirrored else sine), soft]
 
     def pictures(self, pixels: Pixels, scale: float) -> Pixels:
         return np.concatenate([pixels, *deconvolved(pixels, list(_kernels(self.blur, scale)))], axis=2)

@@ -7,7 +7,6 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field
 
 from kitecore.engines.kinds import KindName
-from kitecore.engines.passes import Passes
 from kitecore.filters import saturation
 from kitecore.filters import texture as detail
 from kitecore.pipeline.geometry import Size
@@ -27,7 +26,6 @@ class Denoise(Restoring):
 
     kind: Literal["denoise"] = "denoise"
     engine: EngineId = "denoise"
-    passes: Passes = 1
     luminance: Percent = 60.0
     colour: Percent = 90.0
     detail: Annotated[
@@ -36,9 +34,6 @@ class Denoise(Restoring):
 
     def idle(self) -> bool:
         return self.luminance == 0 and self.colour == 0
-
-    def passes_wanted(self) -> int:
-        return self.passes
 
     def strengths(self) -> list[float]:
         return [self.luminance / 100, self.colour / 100]

@@ -267,7 +267,7 @@ class _NetworkStage(Stage):
         given = cells.grown(self._engine.reach).aligned(self._engine.stride)
         around = self._source.extended(given, run)
         colours = around[..., : around.shape[2] - has_alpha(self.bands)]
-        enlarged = in_passes(lambda seen: self._engine.enlarge(seen, factor), self._passes, colours)
+        enlarged = in_passes(lambda seen, _: self._engine.enlarge(seen, factor), self._passes, colours)
         left, top = region.x - given.x * factor, region.y - given.y * factor
         cut: Pixels = enlarged[top : top + region.height, left : left + region.width]
         if not has_alpha(self.bands):

@@ -8,7 +8,6 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field
 
 from kitecore.engines.kinds import KindName
-from kitecore.engines.passes import Passes
 from kitecore.faces import FaceFound
 from kitecore.filters.debanding import TALLEST_STEP, DebandedStage
 from kitecore.pipeline.geometry import Size
@@ -32,7 +31,6 @@ class Repair(Restoring):
 
     kind: Literal["repair"] = "repair"
     engine: EngineId = "repair"
-    passes: Passes = 1
     strength: Percent = 80.0
     quality: Annotated[
         int | None, Field(ge=1, le=100, description="Quality the file was written at; None: the engine finds it.")
@@ -49,9 +47,6 @@ class Repair(Restoring):
 
     def work(self, size: Size) -> float:
         return super().work(size) + (900.0 * size.pixels if self.banding else 0.0)
-
-    def passes_wanted(self) -> int:
-        return self.passes
 
     def strengths(self) -> list[float]:
         sound = 1 - max(0, (self.quality or 0) - _SOUND) / (100 - _SOUND)

@@ -10,7 +10,7 @@ import numpy as np
 
 from kitecore.engines import Engine
 from kitecore.engines.kinds import KINDS, KindName
-from kitecore.engines.passes import in_passes
+from kitecore.engines.passes import Passes, Way, in_passes
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.luma import luma
 from kitecore.pipeline.pixels import Pixels, colours_of, has_alpha
@@ -30,6 +30,7 @@ class Restoring(Step):
     entire: ClassVar[Mapping[str, float]]
 
     engine: EngineId
+    passes: Passes = 1
 
     @abstractmethod
     def idle(self) -> bool:
@@ -42,6 +43,10 @@ class Restoring(Step):
     def description(self, scale: float) -> list[float]:
         """Values of the engine's other maps, for a picture reduced by ``scale`` (1 for one that is not)."""
         return []
+
+    def description_seen(self, scale: float, way: Way) -> list[float]:
+        """The same for a picture that is seen in another way; different where values tell a direction."""
+        return self.description(scale)
 
     def finished(self, source: Stage, restored: Stage, full: Size) -> Stage:
         """What is done beside the engine; ``restored`` is ``source`` where the engine is asked for nothing."""
@@ -62,12 +67,7 @@ class Restoring(Step):
         return self.engines_used()[0].engine()
 
     def _called(self) -> str:
-        passes = self.passes_wanted()
-        return self.engines_used()[0].called() + (f" (the mean of {passes} passes)" if passes > 1 else "")
-
-    def passes_wanted(self) -> int:
-        """How many ways the network sees the picture."""
-        return 1
+        return self.engines_used()[0].called() + (f" (the mean of {self.passes} passes)" if self.passes > 1 else "")
 
     def result_size(self, size: Size) -> Size:
         return size
@@ -94,7 +94,7 @@ class Restoring(Step):
         return _RestoredStage(source, self, self._engine(), source.size.width / full.width)
 
     def networks(self, size: Size, framed: Size) -> list[NetworkRun]:
-        return [] if self.idle() else [NetworkRun(self._engine(), 1, size, self.passes_wanted())]
+        return [] if self.idle() else [NetworkRun(self._engine(), 1, size, self.passes)]
 
     def work(self, size: Size) -> float:
         return 0.0
@@ -137,9 +137,6 @@ class _RestoredStage(Stage):
         self._step = step
         self._engine = engine
         self._scale = scale
-        kind = KINDS[step.engine_kind]
-        self._maps = np.array([*[1.0] * kind.strengths, *step.description(scale)], np.float32)
-        assert len(self._maps) == len(kind.maps)
 
     def render(self, region: Region, run: Run) -> Pixels:
         run.check()
@@ -151,10 +148,18 @@ class _RestoredStage(Stage):
         pictures = self._step.pictures(np.repeat(colours, 3, axis=2) if grey else colours, self._scale)
         if margin:
             pictures = pictures[margin:-margin, margin:-margin]
-        maps = np.broadcast_to(self._maps, (given.height, given.width, len(self._maps)))
-        restored = in_passes(self._engine.restore, self._step.passes_wanted(), pictures, maps)
+        restored = in_passes(self._seen, self._step.passes, pictures)
         left, top = region.x - given.x, region.y - given.y
         cut = restored[top : top + region.height, left : left + region.width]
         result: Pixels = around[top + margin :, left + margin :][: region.height, : region.width].copy()
         result[..., : colours.shape[2]] = cut.mean(axis=2, keepdims=True) if grey else cut
         return result
+
+    def _seen(self, pictures: Pixels, way: Way) -> Pixels:
+        """What the engine makes of pictures seen in one way."""
+        kind = KINDS[self._step.engine_kind]
+        values = [*[1.0] * kind.strengths, *self._step.description_seen(self._scale, way)]
+        assert len(values) == len(kind.maps)
+        return self._engine.restore(
+            pictures, np.broadcast_to(np.array(values, np.float32), (*pictures.shape[:2], len(values)))
+        )

@@ -6,6 +6,7 @@ import { computed } from 'vue'
 import type { Schemas } from '../api/client'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import EngineChoice from './EngineChoice.vue'
+import PassesChoice from './PassesChoice.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 import { useDrawing, type Drawing } from './useDrawing'
 import { blurKinds, blurOf, blurText, type Blur, type Deblur } from './blur'
@@ -142,6 +143,7 @@ const usual = kindOf('deblur').begun as StepOf<'deblur'>
       hint="What has sharp edges already, in focus or standing still, is left as it is"
       @change="(keep_sharp, now) => set({ keep_sharp }, now)"
     />
+    <PassesChoice :passes="step.passes" @change="(passes) => set({ passes }, true)" />
     <EngineChoice kind="deblur" :chosen="step.engine" @choose="(engine) => set({ engine }, true)" />
   </div>
 </template>
