@@ -27,6 +27,8 @@ _ROUGHLY, _LIKED = 7, 10
 _SHARP = (0.2, 0.35, 0.5, 0.65)
 #: How much better, in squared nepers, a blur must explain the spectrum than sharpness or softness do.
 _MARGIN = {"soft": 0.012, "focus": 0.012, "motion": 0.03}
+#: Rings that are not sure, but as likely and of so nearly the size that the fall of the spectrum tells: then it is trusted so far.
+_LIKE_RINGS, _SAME_RADIUS, _BOTH_SAY_SO = 0.55, 0.35, 0.8
 #: Misfit, kind, size and angle of a candidate.
 _Scored: TypeAlias = tuple[float, Kind, float, float]
 
@@ -82,6 +84,8 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     others = [one[0] for name, one in best.items() if name not in (kind, "none")]
     lead = min(others) - chosen[0] if kind != "none" else min(others) - plain + 0.02
     confidence = float(np.clip(0.35 + 4 * lead + 0.5 * gain, 0.2, 0.97))
+    if kind == "focus" and rings.likeness > _LIKE_RINGS and abs(rings.radius - chosen[2]) < _SAME_RADIUS:
+        confidence = max(confidence, _BOTH_SAY_SO)
     return BlurFound(kind, chosen[2], chosen[3], confidence)
 
 
@@ -147,7 +151,7 @@ def _all_candidates() -> Iterator[tuple[Kind, float, float, npt.NDArray[np.float
         yield "none", 0.0, 0.0, transfer_of(gaussian(sigma))
     for sigma in (*np.arange(0.8, 2.05, 0.1), *np.arange(2.2, 5.1, 0.2)):
         yield "soft", float(sigma), 0.0, transfer_of(gaussian(float(sigma)))
-    for radius in (*np.arange(1.0, 4.05, 0.15), *np.arange(4.3, 10.1, 0.3)):
+    for radius in (*np.arange(1.0, 4.05, 0.15), *np.arange(4.3, 8.1, 0.3)):
         yield "focus", float(radius), 0.0, transfer_of(disc(float(radius)))
     for length in (*np.arange(3, 12.1, 0.75), *np.arange(13, 31, 1.0)):
         for angle in np.arange(0, 180, 6.0):
