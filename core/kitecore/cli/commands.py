@@ -1,4 +1,4 @@
-"""The commands of the command line: ``python -m kitecore read|suggest|rehearse|explain|print|enlarge|restore|render|engines|schema``."""
+"""The commands of the command line, ``python -m kitecore``: read, suggest, rehearse, explain, print, enlarge and others."""
 
 from __future__ import annotations
 

@@ -27,7 +27,7 @@ _ROUGHLY, _LIKED = 7, 10
 _SHARP = (0.2, 0.35, 0.5, 0.65)
 #: How much better, in squared nepers, a blur must explain the spectrum than sharpness or softness do.
 _MARGIN = {"soft": 0.012, "focus": 0.012, "motion": 0.03}
-#: Rings that are not sure, but as likely and of so nearly the size that the fall of the spectrum tells: then it is trusted so far.
+#: Rings that are not sure, but so likely and so nearly of the size that the spectrum tells: then that is trusted so far.
 _LIKE_RINGS, _SAME_RADIUS, _BOTH_SAY_SO = 0.55, 0.35, 0.8
 #: Misfit, kind, size and angle of a candidate.
 _Scored: TypeAlias = tuple[float, Kind, float, float]

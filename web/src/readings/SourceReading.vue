@@ -87,7 +87,7 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
           size="small"
           class="ml-2"
           :prepend-icon="mdiTestTube"
-          title="Try every chain that might suit this picture on worn copies of itself, and see which comes nearest to the truth (Shift E)"
+          title="Try every chain that might suit this picture on worn copies of itself (Shift E)"
           @click="emit('rehearse')"
           >Rehearse</v-btn
         >
