@@ -143,11 +143,20 @@ class RehearsalTest(unittest.TestCase):
     def test_pictures_too_small_are_refused_and_it_can_be_called_off(self) -> None:
         with TemporaryDirectory() as folder:
             tiny = Path(folder) / "tiny.png"
-            Image.fromarray(TRUTH[:50, :60]).save(tiny)
-            with Source(tiny) as source, self.assertRaisesRegex(PictureError, "too small"):
+            Image.fromarray(TRUTH[:70, :90]).save(tiny)
+            with Source(tiny) as source, self.assertRaisesRegex(PictureError, "fewer than 80 pixels"):
                 rehearse(source, read_picture(source, Run()), 2.0, Run())
             with Source(file_of(folder)) as source, self.assertRaises(Cancelled):
                 rehearse(source, read_picture(source, Run()), 2.0, Run(lambda: True))
+
+    def test_small_pictures_are_enlarged_less_in_it(self) -> None:
+        with TemporaryDirectory() as folder:
+            small = Path(folder) / "small.png"
+            Image.fromarray(TRUTH[100:200, 100:230]).save(small)
+            with Source(small) as source:
+                rehearsal = rehearse(source, read_picture(source, Run()), 8.0, Run()).rehearsal
+        self.assertEqual(rehearsal.factor, 2)
+        self.assertGreater(len(rehearsal.candidates), 2)
 
     def test_the_command_line_prints_every_candidate(self) -> None:
         with TemporaryDirectory() as folder:

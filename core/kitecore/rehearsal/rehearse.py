@@ -16,7 +16,7 @@ from kitecore.pipeline.stage import SampleStage, Stage
 from kitecore.pipeline.stage_cache import StageCache
 from kitecore.reading import Reading
 from kitecore.rehearsal.chains import Restoring, called, enlargings, restorings, weaker
-from kitecore.rehearsal.scenes import Scene, scenes_of
+from kitecore.rehearsal.scenes import Scene, largest_factor, scenes_of, too_small
 from kitecore.rehearsal.scores import Scores, scores_of
 from kitecore.rehearsal.wear import blur_doubt, noise_doubt, suppositions
 from kitecore.steps import AnyStep, Denoise
@@ -119,7 +119,10 @@ def rehearse(
     Cancelled
         If ``run`` was.
     """
-    times = tried_factor(factor)
+    # Small pictures are enlarged less in it: engines come out much alike.
+    times = min(tried_factor(factor), largest_factor(source.size))
+    if times == 1 < tried_factor(factor):
+        raise too_small(2)
     scenes = _scenes(source, reading, times, run)
     ways = restorings(reading)
     enlarging = enlargings(reading, times) if times > 1 else []

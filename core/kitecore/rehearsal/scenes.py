@@ -37,6 +37,18 @@ class Scene:
     weight: float
 
 
+def largest_factor(size: Size) -> int:
+    """What a picture can be made smaller by so that something is left to rehearse on; at least 1."""
+    return max(1, min(size.width, size.height) // _LEAST_SIDE)
+
+
+def too_small(factor: int) -> PictureError:
+    """What is said of a picture too small to be made ``factor`` times smaller."""
+    return PictureError(
+        f"This picture is too small to be rehearsed on: a side has fewer than {factor * _LEAST_SIDE} pixels."
+    )
+
+
 def scenes_of(
     cleaned: Stage, original: Stage, factor: int, wears: list[tuple[Wear, float]], soft: bool, run: Run
 ) -> list[Scene]:
@@ -71,7 +83,7 @@ def scenes_of(
                 alike = wear.until_alike(small, random)
                 found.append(Scene(place, truth, alike.apply(small, random), shrunk, weight))
     if not found:
-        raise PictureError("This picture is too small to be rehearsed on: it has fewer than 80 pixels a side.")
+        raise too_small(factor)
     return found
 
 
