@@ -9,6 +9,7 @@ import numpy as np
 import skimage.data
 
 from kitecore.filters.psf import Kernel, disc, gaussian, streak
+from kitecore.reading.blur import blur_of
 from kitecore.reading.rings import Rings, rings_of
 from kitecore.reading.spectrum import log_power, patches_of
 
@@ -60,6 +61,17 @@ class RingsTest(unittest.TestCase):
                 for noise, quality in ((0.0, None), (2.0, None), (0.0, 90), (0.0, 70)):
                     with self.subTest(name, what=what, noise=noise, quality=quality):
                         self.assertFalse(rings(seen_through(picture, kernel, noise, quality)).sure)
+
+    def test_small_pictures_are_read_by_their_rings_alone(self) -> None:
+        for name, picture in PICTURES.items():
+            small = picture[60:180, 90:220]
+            with self.subTest(name):
+                grey = seen_through(small, disc(3.0), 0.5).astype(np.float32) / 255 @ LUMA
+                found = blur_of([np.asarray(grey, np.float32)], 0.5 / 255)
+                self.assertEqual(found.kind, "focus")
+                self.assertAlmostEqual(found.size, 3.0, delta=0.3)
+                sharp = small.astype(np.float32) / 255 @ LUMA
+                self.assertEqual(blur_of([np.asarray(sharp, np.float32)], 0.5 / 255).kind, "none")
 
     def test_a_picture_without_anything_in_it_has_none(self) -> None:
         self.assertFalse(rings_of(np.full(log_power(np.zeros((128, 128), np.float32)).shape, -20.0)).sure)

@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from kitecore.filters.psf import disc, gaussian, streak
 from kitecore.reading.rings import rings_of
-from kitecore.reading.spectrum import Plane, frequencies, log_power, patches_of, transfer_of, window
+from kitecore.reading.spectrum import Plane, frequencies, log_power, mirrored_out, patches_of, transfer_of, window
 
 Kind = Literal["none", "focus", "motion", "soft"]
 
@@ -61,7 +61,7 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     """
     patches = patches_of(planes)
     if len(patches) < 3:
-        return BlurFound("none", 0.0, 0.0, 0.0)
+        return _of_small(planes)
     spectrum = np.mean([log_power(patch) for patch in patches], axis=0)
     rings = rings_of(spectrum)
     if rings.sure:
@@ -87,6 +87,16 @@ def blur_of(planes: list[Plane], noise: float) -> BlurFound:
     if kind == "focus" and rings.likeness > _LIKE_RINGS and abs(rings.radius - chosen[2]) < _SAME_RADIUS:
         confidence = max(confidence, _BOTH_SAY_SO)
     return BlurFound(kind, chosen[2], chosen[3], confidence)
+
+
+def _of_small(planes: list[Plane]) -> BlurFound:
+    """The missed focus of a picture that is too small for anything else to be read: its rings stay where it is mirrored."""
+    patches = patches_of([plane for plane in map(mirrored_out, planes) if plane is not None])
+    if len(patches) >= 3:
+        rings = rings_of(np.mean([log_power(patch) for patch in patches], axis=0))
+        if rings.sure:
+            return BlurFound("focus", rings.radius, 0.0, 0.85)
+    return BlurFound("none", 0.0, 0.0, 0.0)
 
 
 def _scored(spectrum: npt.NDArray[np.float64], floors: list[float]) -> Iterator[tuple[float, Kind, float, float]]:

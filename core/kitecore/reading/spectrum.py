@@ -17,6 +17,8 @@ SIDE = 128
 _MOST_PATCHES = 120
 #: Planes of fewer patches than this beside each other are small.
 _FEW = 6
+#: Pixels a side from which a picture is continued, and until which.
+_LEAST_SIDE, _FEW_ACROSS = 90, 176
 #: Cycles per pixel between which spectra are compared.
 LOWEST, HIGHEST = 0.03, 0.5
 
@@ -52,6 +54,16 @@ def patches_of(planes: list[Plane]) -> list[Plane]:
     # Smooth patches show the noise, not the blur.
     enough = 0.4 * found[len(found) // 20][0] if found else 0.0
     return [patch for texture, _, patch in found[:_MOST_PATCHES] if texture >= enough]
+
+
+def mirrored_out(plane: Plane) -> Plane | None:
+    """A small plane continued by its mirror image until a few patches lie in it; None if it is too small even for that."""
+    height, width = plane.shape
+    if min(height, width) < _LEAST_SIDE:
+        return None
+    down, across = (max(0, _FEW_ACROSS - side) for side in (height, width))
+    around = ((down // 2, down - down // 2), (across // 2, across - across // 2))
+    return np.pad(plane, around, mode="reflect")
 
 
 def log_power(patch: Plane) -> Spectrum:
