@@ -5,6 +5,7 @@ from typing import NamedTuple
 from django.db import models
 
 from common.background import BackgroundMeasurement, State
+from kitecore.reading import READING_REVISION
 from kitecore.rehearsal import REHEARSAL_REVISION, Rehearsal, tried_factor
 from kitecore.steps import Enlarge, Frame
 from kitecore.steps.enlarge import Target
@@ -32,8 +33,8 @@ class Wanted(NamedTuple):
 
 
 def current_revision() -> int:
-    """Of the way of rehearsing; a function, so that a new way needs no migration."""
-    return REHEARSAL_REVISION
+    """Of the ways of rehearsing and of reading, which decides what is tried; a function, so that a new way needs no migration."""
+    return 1000 * REHEARSAL_REVISION + READING_REVISION
 
 
 class PictureRehearsal(BackgroundMeasurement):
@@ -57,7 +58,7 @@ class PictureRehearsal(BackgroundMeasurement):
 
     @property
     def outdated(self) -> bool:
-        return self.revision != REHEARSAL_REVISION
+        return self.revision != current_revision()
 
     @property
     def rehearsal(self) -> Rehearsal | None:

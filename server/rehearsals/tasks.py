@@ -13,10 +13,10 @@ from common.background import Progress
 from kitecore.colour.screen import screen_png
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
-from kitecore.rehearsal import REHEARSAL_REVISION, Rehearsal, Rehearsed, rehearse
+from kitecore.rehearsal import Rehearsal, Rehearsed, rehearse
 from pictures.models import Picture
 from readings.models import NotReadYet, PictureReading
-from rehearsals.models import PictureRehearsal, Wanted
+from rehearsals.models import PictureRehearsal, Wanted, current_revision
 
 _LOOK_EVERY_SECONDS = 0.5
 
@@ -90,6 +90,6 @@ def _row(picture: Picture) -> tuple[PictureRehearsal, bool]:
     row, fresh = PictureRehearsal.objects.get_or_create(original=picture.original, factor=Wanted.of(picture).factor)
     if not row.outdated:
         return row, fresh
-    row.revision, row.found, row.sheet = REHEARSAL_REVISION, None, None
+    row.revision, row.found, row.sheet = current_revision(), None, None
     row.save()
     return row, True

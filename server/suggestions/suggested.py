@@ -5,7 +5,7 @@ from __future__ import annotations
 from rehearsals.models import Wanted, rehearsal_row
 
 from kitecore.reading import Reading
-from kitecore.rehearsal import Rehearsal, suggest_rehearsed
+from kitecore.rehearsal import suggest_rehearsed
 from kitecore.takes.suggestion import Suggestion
 from pictures.models import Picture
 
@@ -16,9 +16,5 @@ SUGGESTED = "Suggested"
 def suggestion_for(picture: Picture, reading: Reading) -> Suggestion:
     """What is suggested for a picture, at the size a new take of it would have: as it was rehearsed, if it was."""
     row = rehearsal_row(picture)
-    return _suggested(picture, reading, row.rehearsal if row else None)
-
-
-def _suggested(picture: Picture, reading: Reading, rehearsal: Rehearsal | None) -> Suggestion:
     wanted = Wanted.of(picture)
-    return suggest_rehearsed(reading, rehearsal, wanted.target, wanted.frame)
+    return suggest_rehearsed(reading, row.rehearsal if row else None, wanted.target, wanted.frame)

@@ -6,6 +6,7 @@ import io
 import json
 import unittest
 from contextlib import redirect_stderr, redirect_stdout
+from itertools import pairwise
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -112,7 +113,9 @@ class RehearsalTest(unittest.TestCase):
         with TemporaryDirectory() as folder:
             reading, (rehearsal, truth, cells) = rehearsed(file_of(folder, quality=30))
         gains = [one.gain for one in rehearsal.candidates]
-        self.assertEqual(sorted(gains, reverse=True)[0], max(gains))
+        # A step more must bring something: what is simpler may stand before what is hardly nearer.
+        for better, following in pairwise(gains):
+            self.assertGreater(better, following - 0.15)
         self.assertLess(gains[-1], gains[0])
         self.assertIn(("plain", 0.0), [(one.called, one.gain) for one in rehearsal.candidates])
         self.assertEqual(len(cells), len(rehearsal.candidates))

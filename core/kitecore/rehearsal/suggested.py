@@ -78,4 +78,4 @@ def _compared(rehearsal: Rehearsal) -> str:
         return told
     if rehearsal.lead >= CLEAR:
         return f"{told} The next ({following.called}) is {rehearsal.lead:.1f} dB behind."
-    return f"{told} As near comes {following.called}: compare the two."
+    return f"{told} “{best.called}” and “{following.called}” come out alike: compare the two."
