@@ -30,6 +30,7 @@ from takes.arrival import router as pictures
 from takes.blur import router as blur
 from viewing.api import router as viewing
 from viewing.measures import router as measures
+from viewing.starting import router as starting
 
 api = NinjaAPI(title="Kite Glass", version="1", auth=signed_in_at_once, docs_url=None)
 
@@ -47,6 +48,7 @@ for router in (
     engines,
     viewing,
     measures,
+    starting,
     prints,
     printers,
     deliveries,

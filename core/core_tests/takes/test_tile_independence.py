@@ -42,6 +42,8 @@ def fitting(steps: list[Step], size: Size) -> list[Step]:
     for step in steps:
         try:
             resolved = plan_of_steps([*kept, step], size)
+            # What steps inside others cannot do is refused when their work is counted.
+            assert resolved.work >= 0
         except KiteError:
             continue
         if resolved.size.pixels <= MOST_PIXELS and min(resolved.size.width, resolved.size.height) >= 6:

@@ -10,8 +10,11 @@ from typing import Annotated, get_args
 from pydantic import Field
 
 from kitecore.steps.base import Step, history
+from kitecore.steps.colour import Colour
+from kitecore.steps.curves import Curves
 from kitecore.steps.deblur import Deblur
 from kitecore.steps.denoise import Denoise
+from kitecore.steps.detail import Detail
 from kitecore.steps.enlarge import Enlarge
 from kitecore.steps.exposure import Exposure
 from kitecore.steps.faces import Faces
@@ -20,9 +23,23 @@ from kitecore.steps.give_back import GiveBack
 from kitecore.steps.grain import Grain
 from kitecore.steps.repair import Repair
 from kitecore.steps.sharpen import Sharpen
+from kitecore.steps.tone import Tone
 
 AnyStep = Annotated[
-    Frame | Exposure | Denoise | Repair | Deblur | Enlarge | Faces | GiveBack | Sharpen | Grain,
+    Frame
+    | Exposure
+    | Denoise
+    | Repair
+    | Deblur
+    | Enlarge
+    | Faces
+    | GiveBack
+    | Detail
+    | Tone
+    | Curves
+    | Colour
+    | Sharpen
+    | Grain,
     Field(discriminator="kind"),
 ]
 
@@ -36,6 +53,6 @@ def step_classes() -> list[type[Step]]:
 
 
 __all__ = [
-    "AnyStep", "Deblur", "Denoise", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain", "Repair", "Sharpen", "Step",
-    "history", "step_classes",
+    "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain",
+    "Repair", "Sharpen", "Step", "Tone", "history", "step_classes",
 ]  # fmt: skip

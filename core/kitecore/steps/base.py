@@ -20,6 +20,7 @@ from kitecore.masks.mask import Mask
 from kitecore.masks.strokes import Affine
 from kitecore.pipeline.geometry import Place, Size
 from kitecore.pipeline.stage import Stage
+from kitecore.reading.tones import ToneReading
 
 #: Where on the line a new step goes: a frame is drawn on the source and comes first; what restores works on the pixels as
 #: they were taken; then comes what changes the size; what finishes works at the size of the output.
@@ -215,6 +216,15 @@ class Step(BaseModel, ABC):
     def showing(cls, engine: str) -> Step:
         """The step that shows best what an engine of its :attr:`engine_kind` does, for the shelf."""
         raise NotImplementedError(f"{cls.title} runs no engine")
+
+    # --- what a picture suggests
+
+    #: What it can set for itself from a picture: "picture" from all of it, "grey" from a place that should be grey.
+    starts_from: ClassVar[tuple[Literal["picture", "grey"], ...]] = ()
+
+    def started(self, seen: ToneReading, place: tuple[float, float, float] | None = None) -> tuple[Self, list[str]]:
+        """The step set by what was read in its input, or at a ``place`` of it (linear light), and why, a sentence each."""
+        return self, []
 
     # --- what is said of it
 

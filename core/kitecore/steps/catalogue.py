@@ -28,6 +28,9 @@ class KindOfStep(BaseModel):
     belongs: Belongs
     takes_mask: bool
     engine_kind: KindName | None
+    starts_from: list[str] = Field(
+        description="What it can set for itself from: the whole picture, a place that should be grey."
+    )
     begun: dict[str, Any] = Field(description="The step as it is put on a line.")
     limits: dict[str, Limits] = Field(description="Of its numbers, by setting.")
     usual: dict[str, dict[str, dict[str, Any]]] = Field(
@@ -45,6 +48,7 @@ def catalogue() -> list[KindOfStep]:
             belongs=cls.belongs,
             takes_mask=cls.takes_mask,
             engine_kind=cls.engine_kind,
+            starts_from=list(cls.starts_from),
             begun=cls.begun().model_dump(mode="json"),
             limits=_limits(cls),
             usual={name: found for name, field in cls.model_fields.items() if (found := _usual(field.annotation))},

@@ -18,7 +18,7 @@ from kitecore.steps.base import Belongs, Framed, Step
 class Exposure(Step):
     """Multiplies linear light by 2^``ev``, after ``black`` was moved to 0 and white kept where it is. Nothing is clipped."""
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
     title: ClassVar[str] = "exposure"
     purpose: ClassVar[str] = "Lighter or darker; bring in what lies beyond white"
     belongs: ClassVar[Belongs] = "source"

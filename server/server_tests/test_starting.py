@@ -1,0 +1,57 @@
+from typing import Any
+
+import numpy as np
+import pyvips
+
+from server_tests.base import CommittedTestCase
+
+
+class StartingTest(CommittedTestCase):
+    """What a step would begin with, by what it is given."""
+
+    def on(self, *steps: dict[str, Any]) -> str:
+        _, take = self.picture_and_take(steps=list(steps))
+        return f"/takes/{take.id}/steps"
+
+    def start(self, address: str, index: int, place: dict[str, float] | None = None) -> Any:
+        return self.send("post", f"{address}/{index}/start", {"place": place})
+
+    def test_a_flat_picture_is_given_black_and_white(self) -> None:
+        # Levels before it take black and white away.
+        flat = {"kind": "curves", "darkest": 0.2, "lightest": 0.7}
+        address = self.on(flat, {"kind": "tone", "ev": 0.5}, {"kind": "curves"})
+        answer = self.start(address, 2).json()
+        self.assertEqual(answer["step"]["kind"], "curves")
+        self.assertGreater(answer["step"]["black"], 0.19)
+        self.assertLess(self.start(address, 1).json()["step"]["black"], -60)
+        self.assertIn("instead of black", " ".join(self.start(address, 1).json()["reasons"]))
+
+    def test_a_place_that_should_be_grey_becomes_grey(self) -> None:
+        yellowish = np.full((40, 60, 3), (150, 140, 100), np.uint8)
+        content = pyvips.Image.new_from_array(yellowish).pngsave_buffer()
+        _, take = self.picture_and_take(content, [{"kind": "tone", "ev": 0.3}, {"kind": "colour"}])
+        found = self.start(f"/takes/{take.id}/steps", 1, {"x": 20, "y": 20}).json()["step"]
+        self.assertLess(found["temperature"], -10)
+        self.send("put", f"/takes/{take.id}", {"steps": [{"kind": "tone", "ev": 0.3}, found]})
+        pixel = self.client.get(f"/api/takes/{take.id}/pixel?x=20&y=20").json()["result"]
+        # Settings are kept to a tenth.
+        self.assertLess(np.ptp(pixel), 60)
+
+    def test_tones_are_those_that_the_step_is_given(self) -> None:
+        address = self.on({"kind": "tone", "ev": -3}, {"kind": "curves"}, {"kind": "tone", "ev": 3})
+        before = self.client.get(f"/api{address}/0/tones").json()["counts"][0]
+        given = self.client.get(f"/api{address}/1/tones").json()["counts"][0]
+        self.assertGreater(sum(given[:100]), sum(before[:100]))
+
+    def test_what_cannot_be_is_said(self) -> None:
+        address = self.on({"kind": "tone"}, {"kind": "grain"})
+        for index, place in ((1, None), (0, {"x": 3, "y": 3}), (7, None)):
+            answer = self.start(address, index, place)
+            self.assertEqual(answer.status_code, 400, answer.content)
+            self.assertTrue(answer.json()["message"].endswith("."))
+        self.assertEqual(self.as_stranger().get(f"/api{address}/0/tones").status_code, 404)
+
+    def test_a_place_that_was_cut_off_is_refused(self) -> None:
+        crop = {"x": 0, "y": 0, "width": 20, "height": 20}
+        address = self.on({"kind": "frame", "crop": crop}, {"kind": "colour"})
+        self.assertIn("cut off", self.start(address, 1, {"x": 30, "y": 30}).json()["message"])
