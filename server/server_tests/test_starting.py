@@ -37,6 +37,14 @@ class StartingTest(CommittedTestCase):
         # Settings are kept to a tenth.
         self.assertLess(np.ptp(pixel), 60)
 
+    def test_the_colour_of_a_place_is_told(self) -> None:
+        red = pyvips.Image.new_from_array(np.full((40, 60, 3), (255, 0, 0), np.uint8)).pngsave_buffer()
+        _, take = self.picture_and_take(red, [{"kind": "colour", "saturation": -100}, {"kind": "colour"}])
+        address = f"/api/takes/{take.id}/steps/1/colour?x=9&y=9"
+        np.testing.assert_allclose(self.client.get(f"{address}&original=true").json()["hue"], 29.2, atol=0.5)
+        grey = self.client.get(address).json()["oklab"]
+        np.testing.assert_allclose(grey, [0.628, 0, 0], atol=2e-3)
+
     def test_tones_are_those_that_the_step_is_given(self) -> None:
         address = self.on({"kind": "tone", "ev": -3}, {"kind": "curves"}, {"kind": "tone", "ev": 3})
         before = self.client.get(f"/api{address}/0/tones").json()["counts"][0]

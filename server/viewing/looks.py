@@ -15,11 +15,11 @@ from ninja import Field, Schema
 
 from common.errors import Refused
 from kitecore.colour.conversion import Intent
-from kitecore.colour.screen import png_of, screen_png
+from kitecore.colour.screen import png_of, screen_image, screen_png
 from kitecore.colour.soft_proof import Printer, Proof, proof_image
-from kitecore.comparison.difference import clipping_marked, signed_difference, weights_marked
+from kitecore.comparison.difference import clipping_marked, clipping_striped, signed_difference, weights_marked
 from kitecore.pipeline.geometry import Region
-from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.pixels import Pixels, from_samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
 from kitecore.takes.plan import Plan
@@ -29,7 +29,7 @@ from printers.shelf import SHIPPED, printer_named
 from rendering.regions import Opened
 from takes.models import Take
 
-Way: TypeAlias = Literal["pixels", "clipping", "difference", "mask", "proof"]
+Way: TypeAlias = Literal["pixels", "clipping", "stripes", "difference", "mask", "proof"]
 
 
 class Show(Schema):
@@ -90,6 +90,24 @@ class Clipping(Look):
         return screen_png(clipping_marked(pixels), None)
 
 
+def _seen(pixels: Pixels, profile: bytes | None) -> Pixels:
+    """As a screen shows it, H×W×3, 0..1."""
+    image = screen_image(pixels, profile)
+    image = (
+        image.extract_band(0, n=3) if image.bands >= 3 else image.extract_band(0).bandjoin([image.extract_band(0)] * 2)
+    )
+    return from_samples(image.numpy())
+
+
+class Stripes(Look):
+    """The picture as it is, with stripes over what is clipped."""
+
+    way = "stripes"
+
+    def paint(self, pixels: Pixels, view: View) -> bytes:
+        return screen_png(clipping_striped(pixels, _seen(pixels, view.opened.profile), view.region), None)
+
+
 class Difference(Look):
     """From another take of the same frame, or from the original plainly enlarged."""
 
@@ -142,7 +160,7 @@ class SoftProof(Look):
 
 
 _LOOKS: dict[Way, Callable[[Show], Look]] = {
-    look.way: look for look in (AsItIs, Clipping, Difference, Where, SoftProof)
+    look.way: look for look in (AsItIs, Clipping, Stripes, Difference, Where, SoftProof)
 }
 
 

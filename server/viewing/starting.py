@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
 import time
 import uuid
 
-from ninja import Field, Router, Schema
+import numpy as np
+from ninja import Field, Query, Router, Schema
 
 from common.errors import Refused
+from kitecore.colour.oklab import cones_of, to_oklab
+from kitecore.colour.primaries import primaries_of
 from kitecore.colour.transfer import transfer_of
 from kitecore.comparison.difference import Histogram, histogram
 from kitecore.pipeline.geometry import Place, Region
@@ -48,6 +52,13 @@ class StartOut(Schema):
     reasons: list[str]
 
 
+class ColourOut(Schema):
+    """The colour of a place."""
+
+    oklab: tuple[float, float, float] = Field(description="L 0..1, a and b about −0.4..0.4.")
+    hue: float = Field(description="Degrees.")
+
+
 def _given(take: Take, index: int) -> tuple[Step, Plan]:
     """A step of a take, and the plan of what it is given. Raises Refused if there is no such step."""
     steps = take.core.steps
@@ -72,6 +83,25 @@ async def tones_given(request: PersonRequest, take_id: uuid.UUID, index: int) ->
             return histogram(_overview(picture, given, run))
 
     return await pool.render(f"tones given {take_id} {request.auth.pk}", time.monotonic_ns(), work)
+
+
+@router.get("/takes/{take_id}/steps/{index}/colour", auth=signed_in, response=ColourOut)
+async def colour(
+    request: PersonRequest, take_id: uuid.UUID, index: int, place: Query[PlaceIn], original: bool = False
+) -> ColourOut:
+    """The colour of a place in what a step is given, or in the framed original."""
+
+    def work(run: Run) -> ColourOut:
+        take = own_take(request, take_id)
+        _, given = _given(take, index)
+        with opened(take.picture) as picture:
+            plan = given.framed if original else given
+            light = np.array(_light_at(picture, plan, Place(place.x, place.y), run), np.float32)
+            lab = to_oklab(light.reshape(1, 1, 3), cones_of(primaries_of(picture.profile)))[0, 0]
+        tone, a, b = (float(value) for value in lab)
+        return ColourOut(oklab=(tone, a, b), hue=math.degrees(math.atan2(b, a)) % 360)
+
+    return await pool.render(f"colour {take_id} {request.auth.pk}", time.monotonic_ns(), work)
 
 
 @router.post("/takes/{take_id}/steps/{index}/start", auth=signed_in, response=StartOut)

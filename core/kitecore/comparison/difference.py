@@ -6,10 +6,13 @@ import numpy as np
 from pydantic import BaseModel, Field
 
 from kitecore.pipeline.luma import luma
+from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.pixels import Pixels, colours_of
 
 #: A channel within half a step of 16 bits of the end of its range is clipped.
 _STEP = 0.5 / 65535
+#: Pixels from one stripe to the next.
+_STRIPE = 8
 
 _HIGH = np.array([1.0, 0.15, 0.1], np.float32)
 _LOW = np.array([0.1, 0.45, 1.0], np.float32)
@@ -33,6 +36,22 @@ def clipping_marked(pixels: Pixels) -> Pixels:
         share = clipped.mean(axis=2, keepdims=True, dtype=np.float32)
         marked = np.where(share > 0, (0.4 + 0.6 * share) * paint, marked)
     return np.asarray(marked, np.float32)
+
+
+def clipping_striped(pixels: Pixels, seen: Pixels, place: Region) -> Pixels:
+    """``seen``, H×W×3, with stripes over what is clipped in ``pixels``; ``place`` is where both lie in the whole.
+
+    A stripe has the colour of the channels that are clipped: bright at their top (all of them: black), half as bright at their
+    bottom (all of them: light grey).
+    """
+    colours = colours_of(pixels)
+    x, y = np.arange(place.x, place.right)[None], np.arange(place.y, place.bottom)[:, None]
+    striped = ((x + y) % _STRIPE < _STRIPE // 2)[..., None]
+    shown = seen
+    for clipped, share, all_of_them in ((colours >= 1 - _STEP, 1.0, 0.0), (colours <= _STEP, 0.5, 0.75)):
+        paint = np.where(clipped.all(axis=2, keepdims=True), all_of_them, clipped * share)
+        shown = np.where(striped & clipped.any(axis=2, keepdims=True), paint, shown)
+    return np.asarray(shown, np.float32)
 
 
 class Histogram(BaseModel):

@@ -23,6 +23,8 @@ from kitecore.steps.pointwise import PointwiseStage
 Shift: TypeAlias = Annotated[float, Field(ge=-100, le=100)]
 #: How far the points of black and white move at 100, in coded values.
 _POINT = 0.25
+#: About the power that takes coded values to lightness.
+_CODED = 0.73
 
 
 class Tone(Step):
@@ -60,20 +62,22 @@ class Tone(Step):
         if seen.darkest > 0.03:
             found["black"] = -min(100.0, 100 * seen.darkest / _POINT)
             reasons.append(f"the darkest tones are at {seen.darkest:.0%} instead of black")
-        low, high = seen.darkest if found["black"] else 0.0, seen.lightest if seen.lightest < 0.97 else 1.0
-        middle = (seen.median - low) / max(0.1, high - low)
-        if not 0.36 <= middle <= 0.62:
-            # Half the way: many pictures are meant dark, or light.
-            found["ev"] += max(-1.0, min(1.0, 1.5 * math.log2(0.48 / max(middle, 0.05))))
-            reasons.append(f"half of it is {'darker' if middle < 0.36 else 'lighter'} than {middle:.0%}")
+        # As black and white lie now, in lightness.
+        low = seen.darkest**_CODED if found["black"] else 0.0
+        span = max(0.1, (seen.lightest**_CODED if seen.lightest < 0.97 else 1.0) - low)
+        middle = (seen.median - low) / span
+        if not 0.3 <= middle <= 0.72:
+            # Part of the way: many pictures are meant dark, or light.
+            found["ev"] += max(-0.5, min(1.0, math.log2((0.3 if middle < 0.3 else 0.72) / max(middle, 0.05)) * 1.5))
+            reasons.append(f"half of it is {'darker' if middle < 0.3 else 'lighter'} than {middle:.0%}")
         if seen.deep > 0.25:
             found["shadows"] = min(60.0, 120 * seen.deep)
             reasons.append(f"{seen.deep:.0%} lies in deep shadow")
         if seen.glaring > 0.08:
             found["highlights"] = -min(60.0, 300 * seen.glaring)
             reasons.append(f"{seen.glaring:.0%} is almost white")
-        if seen.spread < 0.16:
-            found["contrast"] = min(50.0, 300 * (0.16 - seen.spread) + 10)
+        if seen.spread / span < 0.12:
+            found["contrast"] = min(40.0, 300 * (0.12 - seen.spread / span) + 10)
             reasons.append("its middle tones lie close together")
         rounded = {name: round(min(value, 4.0), 2) if name == "ev" else round(value) for name, value in found.items()}
         return self.model_copy(update=rounded), reasons or ["its tones are well spread: nothing needs to be moved"]

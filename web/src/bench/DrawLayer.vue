@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { Drawn } from '../steps/useDrawing'
+import { picked, type Drawn } from '../steps/useDrawing'
 import type { Plan } from '../viewer/layer'
 import type { View } from '../viewer/content'
 import { usePlaces, type Point } from '../viewer/usePlaces'
@@ -9,11 +9,19 @@ import { usePlaces, type Point } from '../viewer/usePlaces'
 const props = defineProps<{ plan: Plan; view: View; what: Drawn['what'] }>()
 const emit = defineEmits<{ drawn: [drawn: Drawn]; zoom: [way: 1 | -1, about: { x: number; y: number }] }>()
 
-const labels = { line: 'Draw the movement', area: 'Mark an area', face: 'Draw a face' }
+const labels = {
+  line: 'Draw the movement',
+  area: 'Mark an area',
+  face: 'Draw a face',
+  grey: 'Pick a grey',
+  hue: 'Pick a colour',
+}
 const hints = {
   line: 'Find a point of light that became a stroke, and draw along it',
   area: 'Mark a part with texture that is blurred as the rest should be read',
   face: 'Draw a box around a face, from brow to chin',
+  grey: 'Click a place that should be grey, neither black nor white',
+  hue: 'Click a colour that is to be changed',
 }
 const holder = ref<HTMLElement>()
 const { onScreen, toSource } = usePlaces(holder, props)
@@ -32,6 +40,10 @@ function up() {
   if (!start.value) return
   const [from, to] = [start.value, end.value]
   start.value = null
+  if (picked.includes(props.what)) {
+    emit('drawn', { what: props.what, start: toSource(to), end: toSource(to) })
+    return
+  }
   // A click is no line and no area.
   if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 3)
     emit('drawn', { what: props.what, start: toSource(from), end: toSource(to) })
@@ -62,7 +74,7 @@ const box = computed(() => {
     @pointercancel="start = null"
     @wheel.prevent="turned"
   >
-    <svg v-if="start" width="100%" height="100%" fill="none">
+    <svg v-if="start && !picked.includes(what)" width="100%" height="100%" fill="none">
       <template v-for="under in [true, false]" :key="String(under)">
         <g :stroke="under ? 'rgba(0,0,0,0.7)' : '#fff'" :stroke-width="under ? 4 : 1.5">
           <line v-if="what === 'line'" :x1="start[0]" :y1="start[1]" :x2="end[0]" :y2="end[1]" />

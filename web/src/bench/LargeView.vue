@@ -15,6 +15,7 @@ import { tilesOfView } from '../viewer/tileGrid'
 import { useAhead } from '../viewer/useAhead'
 import { useHandPan } from '../viewer/useHandPan'
 import { useLook } from '../viewer/useLook'
+import { useMarks } from '../viewer/useMarks'
 import ViewDivider from './ViewDivider.vue'
 import ViewLegend from './ViewLegend.vue'
 import { useBench } from './useBench'
@@ -41,6 +42,7 @@ const painting = computed(() => hands.mask.value !== null)
 /** What is drawn on the picture for a step, if anything is. */
 const drawing = computed(() => hands.drawing.value?.what ?? null)
 const look = useLook()
+const { clipped } = useMarks()
 
 const viewers = ref<InstanceType<typeof Pane>[]>([])
 const divider = ref(0.5)
@@ -76,7 +78,8 @@ const show = computed<Show>(() => {
   if (props.panes.as === 'proof' && maskOf.value === null) return proofed.value
   if (maskOf.value !== null) return { as: 'mask', step: maskOf.value }
   if (props.panes.as === 'difference') return { as: 'difference', gain: props.panes.gain, against: second.value }
-  return { as: props.panes.as === 'clipping' ? 'clipping' : 'pixels' }
+  if (props.panes.as === 'clipping') return { as: 'clipping' }
+  return { as: clipped.value ? 'stripes' : 'pixels' }
 })
 /** The panes from the first: the leading take stands right of the divider and of what it is beside. */
 const shown = computed<{ id: Shown; layer: Layer }[]>(() => {

@@ -81,7 +81,15 @@ useKeys(() => [
   ...kindsOfSteps.flatMap(({ kind, title }) => {
     const { key } = shownKinds[kind]
     return key
-      ? [{ key, shown: key.toUpperCase(), does: title, group: 'steps' as const, run: () => openKind(kind) }]
+      ? [
+          {
+            key,
+            shown: key.replace('shift+', 'Shift ').replace(/.$/, (letter) => letter.toUpperCase()),
+            does: title,
+            group: 'steps' as const,
+            run: () => openKind(kind),
+          },
+        ]
       : []
   }),
   { key: '[', shown: '[', does: 'open the step before', group: 'steps', run: () => pick(-1) },
@@ -173,6 +181,7 @@ useKeys(() => [
             :picture="picture"
             :job="job"
             @change="(changed: Step, now?: boolean) => change(index, changed, now)"
+            @start="bench.hands.start(index)"
             @pin="pinFaces"
             @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
           />

@@ -30,6 +30,8 @@ export interface KindOfStep {
   purpose: string
   belongs: 'frame' | 'source' | 'size' | 'finish'
   takes_mask: boolean
+  /** What it can set for itself from. */
+  starts_from: ('picture' | 'grey')[]
   begun: Step
   limits: Record<string, { least: number | null; most: number | null }>
   /** Usual values inside settings that are models of their own, by setting and kind. */

@@ -12,4 +12,17 @@ export const stepQueries = {
         answer(server.GET('/api/takes/{take_id}/colour-shift', { params: { path: { take_id: takeId } }, signal })),
       staleTime: Infinity,
     }),
+  /** The tones that a step is given; `before` changes with what stands before it. */
+  tones: (takeId: string, index: number, before: string) =>
+    queryOptions({
+      queryKey: ['tones', takeId, index, before],
+      queryFn: ({ signal }) =>
+        answer(
+          server.GET('/api/takes/{take_id}/steps/{index}/tones', {
+            params: { path: { take_id: takeId, index } },
+            signal,
+          }),
+        ),
+      staleTime: Infinity,
+    }),
 }

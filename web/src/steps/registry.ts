@@ -1,7 +1,10 @@
 import { number, pixelSize, signed } from '../parts/format'
 import type { Step } from '../takes/queries'
+import ColourControl from './ColourControl.vue'
+import CurvesControl from './CurvesControl.vue'
 import DeblurControl from './DeblurControl.vue'
 import DenoiseControl from './DenoiseControl.vue'
+import DetailControl from './DetailControl.vue'
 import EnlargeControl from './EnlargeControl.vue'
 import ExposureControl from './ExposureControl.vue'
 import FacesControl from './FacesControl.vue'
@@ -10,10 +13,20 @@ import GiveBackControl from './GiveBackControl.vue'
 import GrainControl from './GrainControl.vue'
 import RepairControl from './RepairControl.vue'
 import SharpenControl from './SharpenControl.vue'
+import ToneControl from './ToneControl.vue'
 import { blurText } from './blur'
 import { begunFace, facesText } from './faces'
 import { kindOf, type FileFacts, type Shown, type StepKind } from './kinds'
+import { straight, type Point } from './monotone'
 import { targetText } from './target'
+
+/** Numbers that are 0 at rest, those that are not, in words. */
+function shifts(values: Record<string, number>): string {
+  return Object.entries(values)
+    .filter(([, value]) => value)
+    .map(([name, value]) => `${name} ${signed(value, 0)}`)
+    .join(' · ')
+}
 
 /** Every kind of step there is: a new one is a control and an entry here. */
 export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
@@ -84,6 +97,45 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
     control: GiveBackControl,
     key: 'z',
     summary: (step) => `${step.of} · ${step.mask?.strokes.length ?? 0} strokes`,
+  },
+  detail: {
+    control: DetailControl,
+    summary: (step) =>
+      shifts({ fine: step.small, middle: step.medium, broad: step.large, haze: step.haze }) || 'nothing set',
+  },
+  tone: {
+    control: ToneControl,
+    key: 'shift+t',
+    summary: (step) => {
+      const { contrast, shadows, highlights, black, white } = step
+      const light = step.ev ? `${signed(step.ev, 2)} EV` : ''
+      return (
+        [light, shifts({ contrast, shadows, highlights, black, white })].filter(Boolean).join(' · ') || 'nothing set'
+      )
+    },
+  },
+  curves: {
+    control: CurvesControl,
+    key: 'shift+c',
+    summary: (step) => {
+      const bent = (['all', 'red', 'green', 'blue', 'luma'] as const).filter(
+        (name) => !straight((step[name] ?? []) as Point[]),
+      )
+      const levels = step.black || step.white !== 1 || step.middle !== 1 || step.darkest || step.lightest !== 1
+      return [levels && 'levels', ...bent].filter(Boolean).join(' · ') || 'straight'
+    },
+  },
+  colour: {
+    control: ColourControl,
+    key: 'shift+g',
+    summary: (step) => {
+      const { temperature, tint, saturation, vibrance } = step
+      const hues = step.hues?.length ? `${step.hues.length} ${step.hues.length === 1 ? 'hue' : 'hues'}` : ''
+      const tints = step.shadows?.amount || step.middle?.amount || step.lights?.amount ? 'tinted' : ''
+      return (
+        [shifts({ temperature, tint, saturation, vibrance }), hues, tints].filter(Boolean).join(' · ') || 'nothing set'
+      )
+    },
   },
   sharpen: {
     control: SharpenControl,

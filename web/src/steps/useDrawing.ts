@@ -1,15 +1,19 @@
 import { ref } from 'vue'
 
-/** What is being drawn on the picture for a step: a line as long as a point was drawn out, an area to be read,
- * or a box around a face. */
+/** What is drawn on the picture for a step: a line as long as a point was drawn out, an area to be read, a box around a face;
+ * or what is picked: a place that should be grey, a hue. */
+export type What = 'line' | 'area' | 'face' | 'grey' | 'hue'
+/** What takes a click alone. */
+export const picked: readonly What[] = ['grey', 'hue']
+
 export interface Drawing {
   /** The step's place on the line. */
   step: number
-  what: 'line' | 'area' | 'face'
+  what: What
 }
 export interface Drawn {
-  what: 'line' | 'area' | 'face'
-  /** Two places in pixels of the source. */
+  what: What
+  /** Two places in pixels of the source; the same where one was picked. */
   start: [number, number]
   end: [number, number]
 }

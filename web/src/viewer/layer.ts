@@ -23,13 +23,14 @@ export interface Layer {
 }
 
 /**
- * How a result is shown: as it is, as a printer would print it, with clipped pixels or a step's mask marked, or as its
+ * How a result is shown: as it is, as a printer would print it, with clipped pixels (alone, or striped over the picture) or a step's mask marked, or as its
  * difference from another one.
  */
 export type Show =
   | { as: 'pixels' }
   | { as: 'proof'; proof: Proof }
   | { as: 'clipping' }
+  | { as: 'stripes' }
   | { as: 'mask'; step: number }
   | { as: 'difference'; gain: number; against: string }
 
@@ -38,7 +39,8 @@ function query(show: Show): string {
     case 'pixels':
       return ''
     case 'clipping':
-      return '?show=clipping'
+    case 'stripes':
+      return `?show=${show.as}`
     case 'proof':
       return `?show=proof&${new URLSearchParams(Object.entries(show.proof).map(([name, value]) => [name, `${value}`]))}`
     case 'mask':
