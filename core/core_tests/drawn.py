@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from types import NoneType, UnionType
-from typing import Annotated, Any, Literal, Union, get_args, get_origin
+from typing import Annotated, Any, Literal, Union, get_args, get_origin, get_type_hints
 
 import annotated_types
+import numpy as np
 from hypothesis import assume
 from hypothesis import strategies as st
 from pydantic import BaseModel, ValidationError
@@ -13,6 +14,7 @@ from pydantic.fields import FieldInfo
 
 from kitecore.engines import engines
 from kitecore.engines.kinds import KindName
+from kitecore.masks.found import readable, text_of
 from kitecore.steps import AnyStep, Step
 from kitecore.values import EngineId
 
@@ -61,6 +63,11 @@ class Drawing:
             return _numbers(annotation, metadata)
         if annotation is str:
             return self._texts(metadata, kind)
+        if isinstance(annotation, type) and issubclass(annotation, tuple):
+            hints = get_type_hints(annotation, include_extras=True).values()
+            return st.tuples(*(self.values(one, [], place, kind) for one in hints)).map(
+                lambda given: annotation(*given)
+            )
         if origin is tuple:
             return st.tuples(*(self.values(one, [], place, kind) for one in arguments))
         if origin is list:
@@ -70,6 +77,8 @@ class Drawing:
         raise TypeError(f"{place} is a {annotation}, which the tests cannot draw")
 
     def _texts(self, metadata: list[Any], kind: KindName | None) -> st.SearchStrategy[str]:
+        if any(getattr(one, "func", None) is readable for one in metadata):
+            return st.sampled_from(["", text_of(np.linspace(0, 1, 48, dtype=np.float32).reshape(6, 8))])
         if any(getattr(one, "pattern", None) == _ENGINE_PATTERN for one in metadata):
             names = [name for name, one in engines().items() if one.manifest.kind == kind]
             return st.sampled_from(["plain"] if self.plainly and "plain" in names else names)

@@ -8,7 +8,10 @@ import numpy as np
 from pydantic import ValidationError
 
 from core_tests.pictures import random_samples, smooth
-from kitecore.masks.mask import Mask, Stroke
+from kitecore.masks.mask import Mask
+from kitecore.masks.original import Original
+from kitecore.masks.parts import Brush
+from kitecore.masks.strokes import Stroke
 from kitecore.pipeline.geometry import Place, Region
 from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
@@ -25,6 +28,10 @@ PLAIN = Enlarge(engine="plain", target=ByFactor(factor=2))
 
 def brush(*points: tuple[float, float], size: float = 10, **settings: object) -> Stroke:
     return Stroke.model_validate({"points": points, "size": size, "softness": 0, **settings})
+
+
+def painted(*strokes: Stroke) -> Mask:
+    return Mask(parts=[Brush(strokes=list(strokes))])
 
 
 class Watched(Stage):
@@ -53,7 +60,7 @@ class MaskTest(unittest.TestCase):
         return np.abs(results[0] - results[1]).max(axis=2) > 1e-6
 
     def test_a_step_works_where_it_is_painted_and_nowhere_else(self) -> None:
-        grain = Grain(amount=20, tones=0, mask=Mask(strokes=[brush((30, 20), (50, 20))]))
+        grain = Grain(amount=20, tones=0, mask=painted(brush((30, 20), (50, 20))))
         changed = self.changed(grain)
         y, x = np.mgrid[0:60, 0:80] + 0.5
         distance = np.hypot(x - np.clip(x, 30, 50), y - 20)
@@ -63,7 +70,9 @@ class MaskTest(unittest.TestCase):
     def test_inverted_it_works_everywhere_else(self) -> None:
         strokes = [brush((30, 20), size=16)]
         there, elsewhere = (
-            self.changed(Grain(amount=20, tones=0, mask=Mask(strokes=strokes, inverted=inverted)))
+            self.changed(
+                Grain(amount=20, tones=0, mask=Mask.model_validate({"strokes": strokes, "inverted": inverted}))
+            )
             for inverted in (False, True)
         )
         self.assertFalse((there & elsewhere).any())
@@ -71,7 +80,7 @@ class MaskTest(unittest.TestCase):
 
     def test_it_holds_under_turn_flip_crop_and_factor(self) -> None:
         place = Place(33.0, 41.0)
-        grain = Grain(amount=20, tones=0, mask=Mask(strokes=[brush((place.x, place.y), size=8)]))
+        grain = Grain(amount=20, tones=0, mask=painted(brush((place.x, place.y), size=8)))
         for frame in (
             Frame(turns=1), Frame(flip=True), Frame(turns=3, flip=True), Frame(angle=12),
             Frame(crop=Crop(x=20, y=30, width=40, height=25)),
@@ -87,8 +96,8 @@ class MaskTest(unittest.TestCase):
 
     def test_strokes_fade_add_up_and_are_taken_away(self) -> None:
         def values(*strokes: Stroke) -> np.ndarray:
-            back = np.eye(3)[:2]
-            return Mask(strokes=list(strokes)).values(Region(0, 0, 80, 60), back, self.source, Run())
+            original = Original(self.source, np.eye(3)[:2], self.source.size)
+            return painted(*strokes).values(Region(0, 0, 80, 60), original, Run())
 
         soft = values(brush((40, 30), size=40, softness=100))
         line = soft[30, 40:62]
@@ -105,15 +114,15 @@ class MaskTest(unittest.TestCase):
         samples = np.full((40, 60, 3), 0.2, np.float32)
         samples[:, 30:] = 0.8
         step = SampleStage(samples)
-        mask = Mask(strokes=[brush((22, 20), size=36, edges=True)])
-        values = mask.values(Region(0, 0, 60, 40), np.eye(3)[:2], step, Run())
+        mask = painted(brush((22, 20), size=36, edges=True))
+        values = mask.values(Region(0, 0, 60, 40), Original(step, np.eye(3)[:2], step.size), Run())
         self.assertGreater(values[15:25, 15:29].min(), 0.9)
         self.assertLess(values[:, 30:].max(), 0.01)
 
     def test_nothing_is_computed_where_the_mask_is_empty(self) -> None:
         noisy = SampleStage(random_samples(200, 300, bits=16))
         watched = Watched(noisy)
-        take = Take(steps=[Denoise(mask=Mask(strokes=[brush((250, 150), size=20)]))])
+        take = Take(steps=[Denoise(mask=painted(brush((250, 150), size=20)))])
         stage = result_stage(plan(take, noisy.size), watched)
         far = stage.render(Region(0, 0, 64, 64), Run())
         np.testing.assert_array_equal(far, noisy.render(Region(0, 0, 64, 64), Run()))
@@ -129,7 +138,7 @@ class MaskTest(unittest.TestCase):
             Frame.model_validate({"kind": "frame", "mask": {"strokes": []}})
 
     def test_the_weights_shown_are_those_that_work(self) -> None:
-        steps = [PLAIN, Sharpen(edges=0, shadows=0, highlights=0, mask=Mask(strokes=[brush((40, 30), size=20)]))]
+        steps = [PLAIN, Sharpen(edges=0, shadows=0, highlights=0, mask=painted(brush((40, 30), size=20)))]
         resolved = self.planned(*steps)
         weights = weights_of(resolved, 1, self.source).render(resolved.size.region, Run())[..., 0]
         changed = self.changed(*steps)
@@ -142,7 +151,7 @@ class MaskTest(unittest.TestCase):
 class GiveBackTest(unittest.TestCase):
     def setUp(self) -> None:
         self.source = SampleStage(random_samples(50, 60, bits=16))
-        self.mask = Mask(strokes=[brush((30, 25), size=20)])
+        self.mask = painted(brush((30, 25), size=20))
 
     def rendered(self, *steps: Step) -> np.ndarray:
         resolved = plan(Take(steps=list(steps)), self.source.size)
@@ -164,7 +173,7 @@ class GiveBackTest(unittest.TestCase):
 
     def test_steps_that_were_painted_come_back_as_they_were_painted(self) -> None:
         """Another take's own masks hold inside what is given back of it."""
-        small = Mask(strokes=[brush((30, 25), size=6)])
+        small = painted(brush((30, 25), size=6))
         sharpened = Sharpen(amount=250, edges=0, shadows=0, highlights=0, mask=small)
         frame = Frame(crop=Crop(x=5, y=5, width=50, height=40))
         result = self.rendered(frame, PLAIN, GiveBack(of="B", steps=[PLAIN, sharpened], mask=self.mask))

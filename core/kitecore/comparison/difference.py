@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from pydantic import BaseModel, Field
 
-from kitecore.pipeline.luma import luma
 from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.luma import luma
 from kitecore.pipeline.pixels import Pixels, colours_of
 
 #: A channel within half a step of 16 bits of the end of its range is clipped.

@@ -1,54 +1,73 @@
-"""Masks: where a step works and how strongly, painted in strokes that lie on the source."""
+"""Masks: where a step works and how strongly, made of parts that are added, taken away or met."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Sequence
+from typing import Annotated, Any, Self
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from kitecore.masks.strokes import MOST_STROKES, Affine, Plane, Stroke, likeness, touched, weight
+from kitecore.faces import FaceFound
+from kitecore.masks.original import Original, Plane
+from kitecore.masks.parts import AnyPart, Faces, told
 from kitecore.pipeline.geometry import Region
-from kitecore.pipeline.luma import luma
 from kitecore.pipeline.run import Run
-from kitecore.pipeline.stage import Stage
+
+MOST_PARTS = 24
 
 
 class Mask(BaseModel):
-    """Strokes laid one over the other, from nothing. Inverted, the step works everywhere but there."""
+    """Parts one after the other, from nothing. Inverted, the step works everywhere but there."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    strokes: Annotated[list[Stroke], Field(max_length=MOST_STROKES)] = []
+    parts: Annotated[list[AnyPart], Field(max_length=MOST_PARTS)] = []
     inverted: bool = False
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_strokes_alone(cls, given: Any) -> Any:
+        """As masks were kept before they had parts."""
+        if isinstance(given, dict) and "strokes" in given and "parts" not in given:
+            rest = {name: value for name, value in given.items() if name != "strokes"}
+            strokes = given["strokes"]
+            return {**rest, "parts": [{"by": "brush", "strokes": strokes}] if strokes else []}
+        return given
 
     def where(self) -> str:
         """Where a step with this mask works, in words."""
-        count = len(self.strokes)
-        strokes = f"{count} painted {'stroke' if count == 1 else 'strokes'}"
+        parts = [part for part in self.parts if part.on]
         if not self.inverted:
-            return f"in {strokes}" if count else "nowhere"
-        return f"everywhere but in {strokes}" if count else "everywhere"
+            return f"in {told(parts)}" if parts else "nowhere"
+        return f"everywhere but in {told(parts)}" if parts else "everywhere"
 
-    def values(self, region: Region, back: Affine, looked_at: Stage, run: Run) -> Plane:
-        """The mask over ``region`` of a picture, H×W, 0..1.
-
-        ``back`` takes the picture's pixels to those of the source. ``looked_at`` is the framed original at the picture's
-        size, for strokes that stay within edges: what other steps do to tones does not move a mask.
-        """
+    def values(self, region: Region, original: Original, run: Run) -> Plane:
+        """The mask over ``region`` of a picture, H×W, 0..1."""
         values = np.zeros((region.height, region.width), np.float32)
-        pixels: Plane | None = None
-        for stroke in self.strokes:
-            part = touched(stroke, region, back)
-            if part is None:
+        for part in self.parts:
+            if not part.on:
                 continue
-            place = part.slices(region)
-            own = weight(stroke, part, back)
-            if stroke.edges and own.any():
-                if pixels is None:
-                    pixels = luma(looked_at.render(region, run))
-                own *= likeness(stroke, part, pixels[place], back, looked_at, run)
-            own *= np.float32(stroke.strength / 100)
-            below = values[place]
-            np.copyto(below, below * (1 - own) if stroke.erase else np.maximum(below, own))
+            run.check()
+            share = np.float32(part.strength / 100)
+            own = part.values(region, original, run)
+            if part.how == "add":
+                np.maximum(values, share * own, out=values)
+            elif part.how == "take":
+                values *= 1 - share * own
+            else:
+                values *= 1 - share + share * own
         return 1 - values if self.inverted else values
+
+    def portable(self) -> Self:
+        """The mask for other pictures: what was found in this one is to be found there."""
+        return self.model_copy(update={"parts": [part.portable() for part in self.parts]})
+
+    def with_faces(self, faces: Sequence[FaceFound]) -> Self:
+        """The mask told of a picture's faces, where it has none yet; those that are not sure are left out."""
+        sure = [face for face in faces if face.sure]
+        parts = [
+            part.model_copy(update={"faces": sure}) if isinstance(part, Faces) and not part.faces else part
+            for part in self.parts
+        ]
+        return self.model_copy(update={"parts": parts})

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from kitecore.masks.mask import Mask
-from kitecore.masks.strokes import Affine
+from kitecore.masks.original import Original
 from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
@@ -15,12 +15,12 @@ from kitecore.pipeline.stage import Stage
 class MaskedStage(Stage):
     """What a step makes where its mask is, what was there before elsewhere; nothing is computed where the mask is 0."""
 
-    def __init__(self, before: Stage, after: Stage, mask: Mask, back: Affine, looked_at: Stage) -> None:
+    def __init__(self, before: Stage, after: Stage, mask: Mask, original: Original) -> None:
         super().__init__(after.size, after.bands)
-        self._before, self._after, self._mask, self._back, self._looked_at = before, after, mask, back, looked_at
+        self._before, self._after, self._mask, self._original = before, after, mask, original
 
     def render(self, region: Region, run: Run) -> Pixels:
-        values = self._mask.values(region, self._back, self._looked_at, run)
+        values = self._mask.values(region, self._original, run)
         if not values.any():
             return self._before.render(region, run)
         if values.min() == 1:
@@ -36,14 +36,14 @@ class MaskedStage(Stage):
 
 
 class WeightStage(Stage):
-    """A mask as a picture of one band, over ``looked_at``."""
+    """A mask as a picture of one band, over an original."""
 
-    def __init__(self, mask: Mask, looked_at: Stage, back: Affine) -> None:
-        super().__init__(looked_at.size, 1)
-        self._mask, self._looked_at, self._back = mask, looked_at, back
+    def __init__(self, mask: Mask, original: Original) -> None:
+        super().__init__(original.stage.size, 1)
+        self._mask, self._original = mask, original
 
     def render(self, region: Region, run: Run) -> Pixels:
-        return self._mask.values(region, self._back, self._looked_at, run)[..., None]
+        return self._mask.values(region, self._original, run)[..., None]
 
 
 class ProductStage(Stage):

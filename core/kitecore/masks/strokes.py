@@ -9,15 +9,12 @@ import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field
 
+from kitecore.masks.original import Affine, Plane
 from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.luma import luma
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 from kitecore.values import Percent
-
-Plane = npt.NDArray[np.float32]
-#: 2×3, from pixels of one picture to those of another, both from the upper left corner.
-Affine = npt.NDArray[np.float64]
 
 MOST_POINTS, MOST_STROKES = 4000, 400
 #: How different from where the brush was put down a pixel may be before an edge-aware stroke leaves it, in luma.
@@ -79,9 +76,7 @@ def weight(stroke: Stroke, part: Region, back: Affine) -> Plane:
     return np.asarray(inside * inside * (3 - 2 * inside), np.float32)
 
 
-def likeness(
-    stroke: Stroke, part: Region, own: Plane, back: Affine, looked_at: Stage, run: Run
-) -> Plane:  # fmt: skip
+def likeness(stroke: Stroke, own: Plane, back: Affine, looked_at: Stage, run: Run) -> Plane:
     """How like every pixel is to the tones that the middle of the brush passed over, 0..1."""
     tones = []
     for x, y in _points(stroke, back)[:: max(1, len(stroke.points) // 24)]:

@@ -17,7 +17,7 @@ from kitecore.engines.kinds import KindName
 from kitecore.errors import EngineError
 from kitecore.faces import FaceFound
 from kitecore.masks.mask import Mask
-from kitecore.masks.strokes import Affine
+from kitecore.masks.original import Affine
 from kitecore.pipeline.geometry import Place, Size
 from kitecore.pipeline.stage import Stage
 from kitecore.reading.tones import ToneReading
@@ -84,6 +84,8 @@ class Framed:
     stage: Stage
     full: Size
     to_source: Affine
+    #: Size of the upright source.
+    source: Size
     #: The ICC profile of its colours; None: sRGB.
     profile: bytes | None = None
 
@@ -205,7 +207,7 @@ class Step(BaseModel, ABC):
 
     def suited_to(self, quality: int | None, faces: Sequence[FaceFound] = ()) -> Self:
         """The step told of a picture: the JPEG quality its file was written at, if any, and its faces. What it was told stays."""
-        return self
+        return self if self.mask is None else self.model_copy(update={"mask": self.mask.with_faces(faces)})
 
     @classmethod
     def begun(cls) -> Self:

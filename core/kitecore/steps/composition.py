@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from kitecore.masks.original import Affine, Original
 from kitecore.masks.stages import MaskedStage
-from kitecore.masks.strokes import Affine
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.stage import Stage, resized
 from kitecore.steps.base import Framed, Step
@@ -16,7 +16,8 @@ def where_masked(step: Step, before: Stage, made: Stage, to_source: Affine, fram
     """
     if step.mask is None or made is before:
         return made
-    return MaskedStage(resized(before, made.size), made, step.mask, to_source, resized(framed.stage, made.size))
+    original = Original(resized(framed.stage, made.size), to_source, framed.source, framed.profile)
+    return MaskedStage(resized(before, made.size), made, step.mask, original)
 
 
 def scaled_affine(affine: Affine, size: Size, reduced: Size) -> Affine:

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines.kinds import KindName
 from kitecore.faces import FaceFound, FaceSquare
-from kitecore.masks.strokes import Affine
+from kitecore.masks.original import Affine
 from kitecore.pipeline.geometry import Place, Size
 from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, EngineUse, Framed, NetworkRun, Step
@@ -135,7 +135,8 @@ class Faces(Step):
     def suited_to(self, quality: int | None, faces: Sequence[FaceFound] = ()) -> Self:
         # Those that are not sure are there to be switched on.
         begun = [OneFace(eyes=face.eyes, mouth=face.mouth, on=face.sure) for face in faces]
-        return self if self.faces else self.model_copy(update={"faces": begun})
+        told = super().suited_to(quality, faces)
+        return told if self.faces else told.model_copy(update={"faces": begun})
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         return self._stage(source, full, full, np.eye(2, 3))

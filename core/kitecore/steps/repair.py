@@ -72,7 +72,8 @@ class Repair(Restoring):
         return self.model_copy(update={"quality": None})
 
     def suited_to(self, quality: int | None, faces: Sequence[FaceFound] = ()) -> Self:
-        return self if self.quality is not None else self.model_copy(update={"quality": quality})
+        told = super().suited_to(quality, faces)
+        return told if self.quality is not None else told.model_copy(update={"quality": quality})
 
     def at(self, share: float) -> Self:
         return self.model_copy(update={"strength": self.strength * share, "banding": self.banding * share})

@@ -55,10 +55,15 @@ def card_of(name: str, steps: list[AnyStep], note: str = "") -> Card:
 
     Raises TakeError with a sentence if nothing is left.
     """
-    kept: list[AnyStep] = [portable for step in steps if (portable := step.portable()) is not None]
+    kept: list[AnyStep] = [_unmasked(portable) for step in steps if (portable := step.portable()) is not None]
     if not kept:
         raise TakeError("There is nothing to keep: a card holds the steps after the frame. Add one first.")
     return Card(kite_glass_card=CARD_VERSION, name=name, note=note, steps=kept)
+
+
+def _unmasked(step: AnyStep) -> AnyStep:
+    """The step without what its mask found in this picture."""
+    return step if step.mask is None else step.model_copy(update={"mask": step.mask.portable()})
 
 
 def parse_card(text: str | bytes) -> Card:

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kitecore.masks.strokes import Affine
+from kitecore.masks.original import Affine
 from kitecore.pipeline.geometry import Place, Region, Size
 from kitecore.steps import Enlarge, Frame, Step
 from kitecore.steps.enlarge import ByWidth

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from kitecore.masks.mask import Mask
+from kitecore.masks.original import Original
 from kitecore.masks.stages import ProductStage, WeightStage
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.pixels import Pixels, Samples
@@ -44,7 +45,7 @@ def result_stage(
         raise ValueError(f"source is {source.size}, not {plan.source.reduced(reductions[0])}")
     stage, framing = source, len(plan.framed.steps)
     profile = source.profile if isinstance(source, SampleStage) else None
-    framed = Framed(source, plan.source, plan.until(0).affine_to_source(), profile)
+    framed = Framed(source, plan.source, plan.until(0).affine_to_source(), plan.source, profile)
     for index, (step, reduction) in enumerate(zip(plan.steps, reductions[1:], strict=True)):
         before, after = plan.sizes[index], plan.sizes[index + 1]
         if step.slow:
@@ -61,7 +62,7 @@ def result_stage(
             made = where_masked(step, stage, made, to_source, framed)
         stage = made
         if index + 1 == framing:
-            framed = Framed(stage, after, plan.until(framing).affine_to_source(), profile)
+            framed = Framed(stage, after, plan.until(framing).affine_to_source(), plan.source, profile)
     return resized(stage, plan.size.reduced(level))
 
 
@@ -73,7 +74,8 @@ def weights_of(plan: Plan, index: int, source: Stage, level: int = 0, cache: Cac
     step, wanted = plan.steps[index], plan.size.reduced(level)
     original = resized(_stage_at(plan.framed, source, wanted, cache), wanted)
     to_source = scaled_affine(plan.affine_to_source(), plan.size, wanted)
-    mask = WeightStage(step.mask or Mask(inverted=True), original, to_source)
+    profile = source.profile if isinstance(source, SampleStage) else None
+    mask = WeightStage(step.mask or Mask(inverted=True), Original(original, to_source, plan.source, profile))
     beneath = plan.until(index)
     own = step.weights_stage(_stage_at(beneath, source, wanted, cache), beneath.size)
     return mask if own is None else ProductStage(mask, resized(own, wanted))
