@@ -1,0 +1,115 @@
+"""Find what parts of masks are about, by one look at the whole picture made small."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from kitecore.colour.screen import screen_image
+from kitecore.errors import TakeError
+from kitecore.faces import FaceFound
+from kitecore.filters.guided import Plane
+from kitecore.masks.found import text_of
+from kitecore.masks.parts import Found
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.stage import Stage, resized
+from kitecore.reading.cut import Seen
+from kitecore.reading.sharp_area import sharp_area
+from kitecore.reading.skin import find_skin
+from kitecore.reading.sky import find_sky
+from kitecore.reading.subject import find_subject
+from kitecore.steps import AnyStep
+
+#: Longest side of what is looked at.
+LOOK_SIDE = 448
+
+_NOT_FOUND = {
+    "sky": "No sky was found: nothing even reaches the upper border. Draw a gradient, or pick its colour.",
+    "subject": "Nothing stands out from what is around it. Draw a box around what is meant.",
+    "background": "Nothing stands out from what is around it. Draw a box around what the background is to leave out.",
+    "skin": "No skin was found. Pick its colour instead.",
+    "focus": "Nothing tells what is in focus: there are hardly any edges.",
+}
+
+
+@dataclass(frozen=True)
+class Look:
+    """A picture as it is looked at: the upright source and its faces."""
+
+    stage: Stage
+    profile: bytes | None
+    faces: Sequence[FaceFound]
+    #: Size of the source itself; ``stage`` may be a reduced version.
+    size: Size
+
+    @cached_property
+    def seen(self) -> Seen:
+        small = self.stage.size.fitted(LOOK_SIDE)
+        pixels = resized(self.stage, small).render(small.region, Run())
+        image = screen_image(pixels, self.profile)
+        samples = image.numpy()
+        samples = samples[..., None] if samples.ndim == 2 else samples
+        return np.ascontiguousarray(samples[..., :3] if samples.shape[2] >= 3 else samples[..., :1].repeat(3, axis=2))
+
+    def find(self, part: Found, run: Run) -> Found:
+        """The part with its plane. Raises TakeError with what to do instead if there is no such thing."""
+        finders: dict[str, Callable[[], Plane | None]] = {
+            "sky": lambda: find_sky(self.seen, run),
+            "focus": lambda: sharp_area(self.seen, run),
+            "skin": lambda: find_skin(self.seen, self.faces, self.seen.shape[1] / self.size.width, run),
+            "subject": lambda: find_subject(self.seen, run, self._box(part)),
+            "background": lambda: _rest(find_subject(self.seen, run, self._box(part))),
+        }
+        plane = finders[part.what]()
+        if plane is None:
+            raise TakeError(_NOT_FOUND[part.what])
+        return part.model_copy(update={"plane": text_of(plane)})
+
+    def _box(self, part: Found) -> Region | None:
+        if part.box is None:
+            return None
+        height, width = self.seen.shape[:2]
+        left, top, right, bottom = part.box
+        left, right = sorted((left, right))
+        top, bottom = sorted((top, bottom))
+        return Region.between(round(left * width), round(top * height), round(right * width), round(bottom * height))
+
+
+def _rest(subject: Plane | None) -> Plane | None:
+    return None if subject is None else 1 - subject
+
+
+def to_be_found(steps: Iterable[AnyStep]) -> bool:
+    """Whether parts of masks are there that have to be found first."""
+    parts = [part for step in steps if step.mask is not None for part in step.mask.parts]
+    return any(isinstance(part, Found) and not part.plane for part in parts)
+
+
+def all_found(steps: Sequence[AnyStep], look: Look, run: Run) -> tuple[list[AnyStep], list[str]]:
+    """The steps with all parts of their masks found, and a sentence for each that was not; it stays empty there."""
+    found: dict[str, Found | None] = {}
+    missing: list[str] = []
+
+    def of(part: Found) -> Found:
+        name = part.model_dump_json(include={"what", "box"})
+        if name not in found:
+            try:
+                found[name] = look.find(part, run)
+            except TakeError as error:
+                found[name] = None
+                missing.append(str(error))
+        seen = found[name]
+        return part if seen is None else part.model_copy(update={"plane": seen.plane})
+
+    done: list[AnyStep] = []
+    for step in steps:
+        if step.mask is None:
+            done.append(step)
+            continue
+        parts = [of(part) if isinstance(part, Found) and not part.plane else part for part in step.mask.parts]
+        done.append(step.model_copy(update={"mask": step.mask.model_copy(update={"parts": parts})}))
+    return done, missing
