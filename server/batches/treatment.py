@@ -12,6 +12,7 @@ from common.errors import Refused
 from pictures.models import Picture
 from readings.models import NotReadYet, PictureReading
 from suggestions.suggested import SUGGESTED, suggestion_for
+from takes.finding import masks_found
 from takes.models import Take
 
 By: TypeAlias = Literal["take", "suggestion", "card"]
@@ -62,5 +63,5 @@ class Treatment:
     def take(self, picture: Picture) -> Take:
         """The take to deliver: the one there is, or a new one."""
         return self.existing_take(picture) or Take.objects.begin(
-            picture, self.steps(picture), self.card.name if self.card else SUGGESTED
+            picture, masks_found(picture, self.steps(picture)), self.card.name if self.card else SUGGESTED
         )

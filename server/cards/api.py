@@ -24,6 +24,7 @@ from kitecore.values import Percent
 from people.models import Person
 from people.signed_in import PersonRequest
 from pictures.models import Picture
+from takes.finding import masks_found
 from takes.models import Take
 
 router = Router(tags=["cards"])
@@ -161,7 +162,8 @@ def _applied(person: Person, card: CoreCard, wanted: Application, name: str) -> 
     done = []
     with transaction.atomic():
         for picture in mine.values():
-            take = Take.objects.begin(picture, steps_on(card, picture, wanted.strength), name)
+            steps = masks_found(picture, steps_on(card, picture, wanted.strength))
+            take = Take.objects.begin(picture, steps, name)
             done.append(Applied(picture_id=picture.id, take_id=take.id, problem=_problem(take)))
     return done
 

@@ -29,6 +29,7 @@ from takes.api import router as takes
 from takes.arrival import router as pictures
 from takes.blur import router as blur
 from viewing.api import router as viewing
+from viewing.finding import router as finding
 from viewing.measures import router as measures
 from viewing.starting import router as starting
 
@@ -47,6 +48,7 @@ for router in (
     reports,
     engines,
     viewing,
+    finding,
     measures,
     starting,
     prints,

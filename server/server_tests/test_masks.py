@@ -1,0 +1,53 @@
+from typing import Any
+
+import numpy as np
+import pyvips
+
+from cards.models import Card
+from kitecore.masks.found import plane_of
+from server_tests.base import CommittedTestCase
+from takes.models import Take
+
+
+def seaside() -> bytes:
+    """A pale sky above rough ground, as PNG."""
+    random = np.random.default_rng(2)
+    picture = np.full((90, 120, 3), (120, 160, 210), np.float64) + random.normal(0, 1.5, (90, 120, 3))
+    picture[55:] = np.add((30, 90, 60), random.normal(0, 24, (35, 120, 1)))
+    content: bytes = pyvips.Image.new_from_array(np.clip(picture, 0, 255).astype(np.uint8)).pngsave_buffer()
+    return content
+
+
+class MasksTest(CommittedTestCase):
+    """What parts of masks are about, found for people, and again where their cards are used."""
+
+    def find(self, picture: dict[str, Any], **part: Any) -> Any:
+        return self.send("post", f"/pictures/{picture['id']}/found", {"by": "found", **part})
+
+    def test_a_sky_is_found_and_what_is_not_there_is_said(self) -> None:
+        picture, _ = self.picture_and_take(seaside())
+        found = self.find(picture, what="sky").json()
+        plane = plane_of(found["plane"])
+        rows = plane.mean(axis=1)
+        self.assertGreater(rows[: int(0.55 * len(rows))].mean(), 0.95)
+        self.assertLess(rows[int(0.68 * len(rows)) :].mean(), 0.05)
+        answer = self.find(picture, what="skin")
+        self.assertEqual(answer.status_code, 400)
+        self.assertIn("Pick its colour", answer.json()["message"])
+        stranger = self.send("post", f"/pictures/{picture['id']}/found", {"by": "found"}, self.as_stranger())
+        self.assertEqual(stranger.status_code, 404)
+
+    def test_a_card_finds_it_again_in_every_picture(self) -> None:
+        _, take = self.picture_and_take(seaside())
+        other, _ = self.picture_and_take(seaside())
+        part = self.find({"id": str(take.picture_id)}, what="sky").json()
+        step = {"kind": "tone", "ev": -1, "mask": {"parts": [part, {"by": "linear", "how": "meet"}]}}
+        take.save_steps([step])
+        card = self.send("post", "/cards", {"name": "darker sky", "take_id": str(take.id)}).json()
+        kept = Card.objects.get(id=card["id"]).steps[0]["mask"]["parts"][0]
+        self.assertEqual((kept["what"], kept["plane"]), ("sky", ""))
+        made = self.send("post", f"/cards/{card['id']}/apply", {"pictures": [other["id"]], "strength": 60}).json()[0]
+        tone = Take.objects.get(id=made["take_id"]).core.steps[-1]
+        assert tone.mask is not None
+        self.assertEqual(tone.model_dump()["ev"], -0.6)
+        self.assertTrue(tone.mask.parts[0].model_dump()["plane"])
