@@ -66,13 +66,13 @@ class MasksTest(BrowserTestCase):
     def test_the_original_is_given_back_where_it_is_painted(self) -> None:
         self.page.keyboard.press("z")
         steps = self.page.get_by_label("Steps")
-        expect(steps.get_by_text("original · 0 strokes")).to_be_visible()
+        expect(steps.get_by_text("original · nowhere yet")).to_be_visible()
         self.page.keyboard.press("q")
         self.page.mouse.click(700, 350)
-        expect(steps.get_by_text("original · 1 strokes")).to_be_visible()
+        expect(steps.get_by_text("original · 1 stroke")).to_be_visible()
         self.settled()
         self.page.reload()
-        expect(self.page.get_by_label("Steps").get_by_text("original · 1 strokes")).to_be_visible()
+        expect(self.page.get_by_label("Steps").get_by_text("original · 1 stroke")).to_be_visible()
 
     def test_the_edge_mask_of_a_sharpening_is_shown_while_it_is_dragged(self) -> None:
         self.page.keyboard.press("s")

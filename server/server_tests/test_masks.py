@@ -32,7 +32,7 @@ class MasksTest(CommittedTestCase):
         self.assertGreater(rows[: int(0.55 * len(rows))].mean(), 0.95)
         self.assertLess(rows[int(0.68 * len(rows)) :].mean(), 0.05)
         answer = self.find(picture, what="skin")
-        self.assertEqual(answer.status_code, 400)
+        self.assertEqual(answer.status_code, 422)
         self.assertIn("Pick its colour", answer.json()["message"])
         stranger = self.send("post", f"/pictures/{picture['id']}/found", {"by": "found"}, self.as_stranger())
         self.assertEqual(stranger.status_code, 404)

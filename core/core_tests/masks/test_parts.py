@@ -21,7 +21,7 @@ from kitecore.faces.square import FACE_SHARE, FaceSquare
 from kitecore.masks.found import MOST_SIDE, plane_of, text_of
 from kitecore.masks.mask import Mask
 from kitecore.masks.original import Original
-from kitecore.masks.parts import Brush, ColourRange, Faces, Found, Linear, Part, Radial, ToneRange
+from kitecore.masks.parts import Brush, ColourRange, FaceArea, FacePlace, Found, Linear, Part, Radial, ToneRange
 from kitecore.masks.strokes import Stroke
 from kitecore.pipeline.geometry import Place, Region, Size
 from kitecore.pipeline.run import Run
@@ -78,8 +78,8 @@ class DrawnTest(unittest.TestCase):
             self.assertLess(abs((found > 0.5).sum() / (np.pi * 16**2) - 1), 0.1)
 
     def test_faces_lie_where_their_eyes_and_mouths_say(self) -> None:
-        face = FaceFound(((30.0, 25.0), (42.0, 25.0)), (36.0, 38.0), True)
-        found = values(Faces(faces=[face]))
+        face = FacePlace(eyes=((30.0, 25.0), (42.0, 25.0)), mouth=(36.0, 38.0))
+        found = values(FaceArea(faces=[face]))
         _, x = np.nonzero(found > 0.5)
         square = FaceSquare.around(Place(30, 25), Place(42, 25), Place(36, 38))
         self.assertAlmostEqual(x.mean() + 0.5, square.middle.x, delta=0.5)
@@ -180,7 +180,7 @@ class TogetherTest(unittest.TestCase):
 
     @given(st.data())
     def test_any_part_holds_between_nothing_and_all(self, data: st.DataObject) -> None:
-        kind = data.draw(st.sampled_from([Brush, Linear, Radial, ToneRange, ColourRange, Faces, Found]))
+        kind = data.draw(st.sampled_from([Brush, Linear, Radial, ToneRange, ColourRange, FaceArea, Found]))
         found = values(data.draw(Drawing.model(Drawing(), kind)))
         self.assertTrue(found.min() >= -1e-6 and found.max() <= 1 + 1e-6)
 
@@ -203,16 +203,17 @@ class TogetherTest(unittest.TestCase):
     def test_a_card_forgets_what_was_found_in_its_picture(self) -> None:
         plane = text_of(np.ones((2, 2), np.float32))
         face = FaceFound(((30.0, 25.0), (42.0, 25.0)), (36.0, 38.0), True)
-        parts = [Found(what="sky", plane=plane), Faces(faces=[face]), Linear()]
+        there = FacePlace(eyes=face.eyes, mouth=face.mouth)
+        parts = [Found(what="sky", plane=plane), FaceArea(faces=[there]), Linear()]
         card = card_of("one", [Tone(ev=1, mask=Mask(parts=parts))])
         mask = card.steps[0].mask
         assert mask is not None
         self.assertEqual([part.model_dump() for part in mask.parts], [
-            Found(what="sky").model_dump(), Faces().model_dump(), Linear().model_dump()])  # fmt: skip
+            Found(what="sky").model_dump(), FaceArea().model_dump(), Linear().model_dump()])  # fmt: skip
         unsure = face._replace(sure=False)
         again = card.steps_for(faces=[face, unsure])[0].mask
-        assert again is not None and isinstance(again.parts[1], Faces)
-        self.assertEqual(again.parts[1].faces, [face])
+        assert again is not None and isinstance(again.parts[1], FaceArea)
+        self.assertEqual(again.parts[1].faces, [there])
 
 
 class LookedAtTest(unittest.TestCase):

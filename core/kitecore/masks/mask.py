@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from kitecore.faces import FaceFound
 from kitecore.masks.original import Original, Plane
-from kitecore.masks.parts import AnyPart, Faces, told
+from kitecore.masks.parts import AnyPart, FaceArea, FacePlace, told
 from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.run import Run
 
@@ -65,9 +65,9 @@ class Mask(BaseModel):
 
     def with_faces(self, faces: Sequence[FaceFound]) -> Self:
         """The mask told of a picture's faces, where it has none yet; those that are not sure are left out."""
-        sure = [face for face in faces if face.sure]
+        sure = [FacePlace(eyes=face.eyes, mouth=face.mouth) for face in faces if face.sure]
         parts = [
-            part.model_copy(update={"faces": sure}) if isinstance(part, Faces) and not part.faces else part
+            part.model_copy(update={"faces": sure}) if isinstance(part, FaceArea) and not part.faces else part
             for part in self.parts
         ]
         return self.model_copy(update={"parts": parts})

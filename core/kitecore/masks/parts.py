@@ -14,7 +14,6 @@ from pydantic import BaseModel, ConfigDict, Field
 from kitecore.colour.oklab import cones_of, to_oklab
 from kitecore.colour.primaries import primaries_of
 from kitecore.colour.transfer import transfer_of
-from kitecore.faces import FaceFound
 from kitecore.faces.square import FACE_SHARE, FaceSquare
 from kitecore.filters.guided import guided
 from kitecore.masks.found import PlaneText, plane_of
@@ -30,6 +29,8 @@ from kitecore.values import Percent
 How: TypeAlias = Literal["add", "take", "meet"]
 #: A share of the source's width, or of its height.
 Share: TypeAlias = Annotated[float, Field(ge=-4, le=5)]
+#: A place in pixels.
+Finite: TypeAlias = Annotated[float, Field(ge=-1e5, le=1e5)]
 Spot: TypeAlias = tuple[Share, Share]
 
 #: Luma differences well above it are edges that a refined rim follows.
@@ -220,13 +221,22 @@ class ColourRange(Part):
         return self.name or f"{count} picked {'colour' if count == 1 else 'colours'}"
 
 
-class Faces(Part):
+class FacePlace(BaseModel):
+    """Where a face is, in pixels of the upright source; the eye farther left in the picture first."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    eyes: tuple[tuple[Finite, Finite], tuple[Finite, Finite]]
+    mouth: tuple[Finite, Finite]
+
+
+class FaceArea(Part):
     """Faces, from hair to chin, by their eyes and mouths."""
 
     title: ClassVar[str] = "faces"
 
     by: Literal["faces"] = "faces"
-    faces: Annotated[list[FaceFound], Field(max_length=200)] = []
+    faces: Annotated[list[FacePlace], Field(max_length=200)] = []
 
     def own(self, region: Region, original: Original, run: Run) -> Plane:
         values = np.zeros((region.height, region.width), np.float32)
@@ -289,7 +299,7 @@ def _between(plane: Plane, x: np.ndarray, y: np.ndarray) -> Plane:
     return np.asarray(upper * (1 - down) + lower * down, np.float32)
 
 
-AnyPart = Annotated[Brush | Linear | Radial | ToneRange | ColourRange | Faces | Found, Field(discriminator="by")]
+AnyPart = Annotated[Brush | Linear | Radial | ToneRange | ColourRange | FaceArea | Found, Field(discriminator="by")]
 
 
 def told(parts: Sequence[Part]) -> str:

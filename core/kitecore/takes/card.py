@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 
 from kitecore.errors import TakeError
 from kitecore.faces import FaceFound
-from kitecore.masks.parts import Faces, Found
+from kitecore.masks.parts import FaceArea, Found
 from kitecore.steps import AnyStep
 from kitecore.takes.take import MOST_STEPS, sentence_for
 
@@ -30,7 +30,7 @@ class Card(BaseModel):
     def asks_reading(self) -> bool:
         """Whether it must be told what was read in a picture."""
         parts = [part for step in self.steps if step.mask is not None for part in step.mask.parts]
-        faces = any(isinstance(part, Faces) or (isinstance(part, Found) and part.what == "skin") for part in parts)
+        faces = any(isinstance(part, FaceArea) or (isinstance(part, Found) and part.what == "skin") for part in parts)
         return faces or any(step.asks_reading for step in self.steps)
 
     def steps_for(

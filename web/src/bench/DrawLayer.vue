@@ -15,6 +15,8 @@ const labels = {
   face: 'Draw a face',
   grey: 'Pick a grey',
   hue: 'Pick a colour',
+  range: 'Pick a colour of the mask',
+  subject: 'Draw a box around the subject',
 }
 const hints = {
   line: 'Find a point of light that became a stroke, and draw along it',
@@ -22,6 +24,8 @@ const hints = {
   face: 'Draw a box around a face, from brow to chin',
   grey: 'Click a place that should be grey, neither black nor white',
   hue: 'Click a colour that is to be changed',
+  range: 'Click a colour that belongs to the mask',
+  subject: 'Draw a box around it, not too tight',
 }
 const holder = ref<HTMLElement>()
 const { onScreen, toSource } = usePlaces(holder, props)

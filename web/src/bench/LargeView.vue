@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
+import GradientLayer from '../masks/GradientLayer.vue'
 import PaintLayer from '../masks/PaintLayer.vue'
 import DrawLayer from './DrawLayer.vue'
 import Pane from '../viewer/Pane.vue'
@@ -36,9 +37,9 @@ const props = defineProps<{
 }>()
 const { zoom, hands, spots, running, view: handle } = useBench()
 /** The step whose mask is shown, among those that are on. */
-const { maskOf } = hands
+const { maskOf, gradient } = hands.masks
 /** Whether the brush is in hand. */
-const painting = computed(() => hands.mask.value !== null)
+const painting = hands.masks.brushing
 /** What is drawn on the picture for a step, if anything is. */
 const drawing = computed(() => hands.drawing.value?.what ?? null)
 const look = useLook()
@@ -225,7 +226,7 @@ useKeys(() => [
         v-if="at && painting && index === leading"
         :plan="plan"
         :view="at"
-        @stroke="hands.addStroke"
+        @stroke="hands.masks.addStroke"
         @zoom="(way, about) => main()?.stepZoom(way, about)"
       />
       <DrawLayer
@@ -235,6 +236,13 @@ useKeys(() => [
         :what="drawing"
         @drawn="hands.drawn"
         @zoom="(way, about) => main()?.stepZoom(way, about)"
+      />
+      <GradientLayer
+        v-else-if="at && gradient && index === leading"
+        :plan="plan"
+        :view="at"
+        :part="gradient"
+        @change="hands.masks.setPart"
       />
       <SpotPins
         v-else-if="at"

@@ -1,22 +1,23 @@
 <script setup lang="ts">
-import { mdiArrowDown, mdiArrowUp, mdiClose, mdiPlus } from '@mdi/js'
+import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import { useKeys } from '../parts/useKeys'
-import { useBrush } from '../masks/useBrush'
 import MaskControl from '../masks/MaskControl.vue'
+import { maskLine } from '../masks/parts'
 import { readingLine } from '../readings/readingText'
 import SourceReading from '../readings/SourceReading.vue'
 import { inResult, type OneFace } from '../steps/faces'
 import { kindOf, kindsOfSteps, placeFor, type StepKind } from '../steps/kinds'
 import { newStep, shownKind, shownKinds } from '../steps/registry'
 import type { Step } from '../takes/queries'
+import StepFoot from './StepFoot.vue'
 import { useBench } from './useBench'
 
 const bench = useBench()
 const { take, picture, job, openStep, open, change: edit } = bench
 
-const { painting } = useBrush()
+const { masks, drawing } = bench.hands
 const dragged = ref<number | null>(null)
 const over = ref<number | null>(null)
 
@@ -171,6 +172,7 @@ useKeys(() => [
         <button class="name" :aria-expanded="openStep === index" @click="openStep = openStep === index ? null : index">
           <strong>{{ kindOf(step.kind).title }}</strong>
           <span class="quiet small">{{ shownKind(step).summary(step as never, take) }}</span>
+          <span v-if="step.mask && step.kind !== 'give-back'" class="quiet small">{{ maskLine(step.mask) }}</span>
         </button>
         <div v-if="openStep === index" class="controls">
           <component
@@ -187,32 +189,26 @@ useKeys(() => [
           />
           <MaskControl
             v-if="kindOf(step.kind).takes_mask"
-            :class="{ first: painting === index }"
+            :class="{ first: masks.brushing.value }"
             :mask="step.mask ?? null"
             :index="index"
             :what="kindOf(step.kind).title"
-            @change="change(index, { ...step, mask: $event } as Step, true)"
+            :picture="picture"
+            :picking="drawing?.what === 'range' || drawing?.what === 'subject'"
+            :finding="masks.finding.value"
+            @change="(mask, now) => change(index, { ...step, mask } as Step, now)"
+            @add="(kind) => masks.addPart(kind, told.faces ?? [])"
+            @pick="masks.pick"
+            @find="masks.find"
+            @paint="masks.pickBrush"
           />
-          <div class="foot">
-            <v-btn
-              :icon="mdiArrowUp"
-              size="x-small"
-              :disabled="index === 0"
-              aria-label="Earlier"
-              title="Earlier (Alt ↑)"
-              @click="move(index, index - 1)"
-            />
-            <v-btn
-              :icon="mdiArrowDown"
-              size="x-small"
-              :disabled="index === take.steps.length - 1"
-              aria-label="Later"
-              title="Later (Alt ↓)"
-              @click="move(index, index + 1)"
-            />
-            <v-spacer />
-            <v-btn size="small" :prepend-icon="mdiClose" @click="remove(index)">Remove</v-btn>
-          </div>
+          <StepFoot
+            :first="index === 0"
+            :last="index === take.steps.length - 1"
+            @earlier="move(index, index - 1)"
+            @later="move(index, index + 1)"
+            @remove="remove(index)"
+          />
         </div>
       </div>
     </li>
@@ -335,10 +331,6 @@ useKeys(() => [
   padding: 0 0 10px;
   border-top: 0;
   border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.14);
-}
-.foot {
-  display: flex;
-  margin-top: 10px;
 }
 .add {
   grid-column: 1 / -1;

@@ -87,7 +87,7 @@ function benchOf(address: BenchAddress) {
     edit(steps, { now })
   }
   const { begin, suggest, rehearsed } = useNewTakes(() => address.pictureId, settle, list.refresh, show)
-  const hands = useHandwork(take, openStep, (steps) => change(steps, true), settle)
+  const hands = useHandwork(take, openStep, (steps, now = true) => change(steps, now), settle)
 
   // Without a take in the address, the picture's first one is shown.
   watch(

@@ -1,55 +1,30 @@
-import { computed, watch, type Ref } from 'vue'
+import { watch, type Ref } from 'vue'
 
 import { answer, server } from '../api/client'
-import { resized, useBrush, type Stroke } from '../masks/useBrush'
-import { useKeys } from '../parts/useKeys'
 import { useNotice } from '../parts/useNotice'
 import { blurText } from '../steps/blur'
-import { kindOf } from '../steps/kinds'
 import { faceInBox } from '../steps/faces'
 import { anchorAt } from '../steps/hues'
 import { useDrawing, type Drawn } from '../steps/useDrawing'
 import type { Step, Take } from '../takes/useTake'
 import { useMarks } from '../viewer/useMarks'
+import { useMaskwork } from './useMaskwork'
 
 /** What hands do on the picture itself for the step that is open: paint where it works, draw what it undoes. */
 export function useHandwork(
   take: Ref<Take | undefined>,
   openStep: Ref<number | null>,
-  change: (steps: Step[]) => void,
+  change: (steps: Step[], now?: boolean) => void,
   settle: () => Promise<void>,
 ) {
   const notice = useNotice()
-  const { brush, painting, overlay, peeking } = useBrush()
   const { drawing, reading } = useDrawing()
   const { clipped } = useMarks()
 
-  const open = computed(() => (openStep.value === null ? undefined : take.value?.steps[openStep.value]))
-  /** The open step's mask while the brush is on it. */
-  const mask = computed(() => {
-    const step = painting.value === openStep.value ? open.value : undefined
-    return step?.on && kindOf(step.kind).takes_mask ? (step.mask ?? null) : null
-  })
-  /** The step whose mask is shown, among those that are on. */
-  const maskOf = computed(() => {
-    if (!open.value?.on || !((mask.value && overlay.value) || peeking.value)) return null
-    return take.value!.steps.slice(0, openStep.value!).filter((step) => step.on).length
-  })
-
-  function replace(place: number, changed: object) {
-    change(take.value!.steps.with(place, { ...take.value!.steps[place], ...changed } as Step))
+  function replace(place: number, changed: object, now = true) {
+    change(take.value!.steps.with(place, { ...take.value!.steps[place], ...changed } as Step), now)
   }
-  function addStroke(stroke: Stroke) {
-    if (mask.value)
-      replace(openStep.value!, { mask: { ...mask.value, strokes: [...(mask.value.strokes ?? []), stroke] } })
-  }
-  /** Take the brush up for the open step, or put it down. */
-  function pickBrush() {
-    const step = open.value
-    if (!step || !kindOf(step.kind).takes_mask) return
-    if (!step.mask) replace(openStep.value!, { mask: { strokes: [], inverted: false } })
-    painting.value = painting.value === openStep.value ? null : openStep.value
-  }
+  const masks = useMaskwork(take, openStep, replace, settle)
   /** The box that was drawn becomes a face of the step. */
   function addFace(place: number, { start, end }: Drawn) {
     const step = take.value!.steps[place]
@@ -99,6 +74,10 @@ export function useHandwork(
         return start(place, what.start)
       case 'hue':
         return addHue(place, what.start)
+      case 'range':
+        return masks.pickedColour(what)
+      case 'subject':
+        return masks.boxed(what)
       default:
         return readBlur(place, { ...what, what: what.what })
     }
@@ -127,20 +106,12 @@ export function useHandwork(
   }
   /** Nothing is in hand any more. */
   function putDown() {
-    painting.value = null
+    masks.putDown()
     drawing.value = null
-    peeking.value = false
     clipped.value = false
   }
   // Another step is opened, or another take.
   watch([openStep, () => take.value?.id], putDown)
 
-  const resize = (way: 1 | -1) => () => (brush.size = resized(brush.size, way))
-  useKeys(() => [
-    { key: 'q', shown: 'Q', does: 'paint where the open step works', group: 'by hand', run: pickBrush },
-    { key: ',', shown: ', ;', does: 'smaller or larger brush', group: 'by hand', run: resize(-1) },
-    { key: ';', shown: ', ;', does: 'smaller or larger brush', group: 'by hand', run: resize(1) },
-  ])
-
-  return { mask, maskOf, drawing, addStroke, drawn, start }
+  return { masks, drawing, drawn, start }
 }

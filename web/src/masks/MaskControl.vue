@@ -1,57 +1,82 @@
 <script setup lang="ts">
-import { mdiBrush, mdiEye, mdiInvertColors, mdiUndoVariant } from '@mdi/js'
+import { mdiBrush, mdiClose, mdiContentCopy, mdiContentPaste, mdiEye, mdiInvertColors, mdiPlus } from '@mdi/js'
 import { computed } from 'vue'
 
-import ChoiceRow from '../parts/ChoiceRow.vue'
-import StrengthSlider from '../parts/StrengthSlider.vue'
-import { useBrush, type Mask } from './useBrush'
+import type { Schemas } from '../api/client'
+import MaskPart from './MaskPart.vue'
+import { kinds, partText, waitsFor, ways, type How, type Kind, type Mask, type Part } from './parts'
+import { useBrush } from './useBrush'
 
-const props = defineProps<{ mask: Mask | null; index: number; what: string }>()
-const emit = defineEmits<{ change: [mask: Mask | null] }>()
-const { brush, painting, overlay } = useBrush()
+/** Where a step works: parts that are added, taken away or met, each with settings of its own. */
+const props = defineProps<{
+  mask: Mask | null
+  index: number
+  what: string
+  picture: Schemas['PictureOut']
+  /** What is being picked or drawn on the picture for the open part, and what is being looked for. */
+  picking: boolean
+  finding: boolean
+}>()
+const emit = defineEmits<{
+  change: [mask: Mask | null, now?: boolean]
+  add: [kind: Kind]
+  pick: []
+  find: []
+  paint: []
+}>()
+const { painting, part: opened, overlay, copied } = useBrush()
 
 const active = computed(() => painting.value === props.index)
-const strokes = computed(() => props.mask?.strokes ?? [])
-const ways: { value: 'add' | 'erase'; title: string; what: string }[] = [
-  { value: 'add', title: 'Paint', what: 'Add to the mask' },
-  { value: 'erase', title: 'Take away', what: 'Take away from the mask (Shift while painting)' },
-]
+const parts = computed(() => props.mask?.parts ?? [])
+const givesBack = computed(() => props.what === 'give back')
+const waiting = computed(() =>
+  parts.value
+    .filter((part) => part.on)
+    .map(waitsFor)
+    .find(Boolean),
+)
 
-function begin() {
-  if (!props.mask) emit('change', { strokes: [], inverted: false })
-  painting.value = props.index
+function setPart(place: number, changed: Partial<Part>, now?: boolean) {
+  const part = { ...parts.value[place]!, ...changed } as Part
+  emit('change', { ...props.mask!, parts: parts.value.with(place, part) }, now)
+}
+const clone = (mask: Mask) => JSON.parse(JSON.stringify(mask)) as Mask
+function remove(place: number) {
+  if (opened.value === place) opened.value = painting.value = null
+  else if (opened.value !== null && opened.value > place) opened.value--
+  emit('change', { ...props.mask!, parts: parts.value.toSpliced(place, 1) }, true)
+}
+function open(place: number) {
+  painting.value = null
+  opened.value = opened.value === place ? null : place
 }
 function everywhere() {
-  painting.value = null
-  emit('change', null)
+  painting.value = opened.value = null
+  emit('change', null, true)
 }
 </script>
 
 <template>
   <section class="mask" aria-label="Mask">
-    <div v-if="!mask" class="line">
-      <span class="quiet small">{{ what === 'give back' ? 'gives back nowhere yet' : 'works everywhere' }}</span>
-      <v-btn size="small" :prepend-icon="mdiBrush" title="Paint where the step works (Q)" @click="begin">Paint</v-btn>
-    </div>
-    <template v-else>
-      <div class="line">
-        <v-btn
-          size="small"
-          :prepend-icon="mdiBrush"
-          :active="active"
-          :color="active ? 'primary' : undefined"
-          title="Paint in the picture (Q)"
-          @click="painting = active ? null : index"
-        >
-          {{ active ? 'Painting' : 'Paint' }}
-        </v-btn>
-        <v-spacer />
+    <div class="line">
+      <span v-if="!mask" class="quiet small">{{ givesBack ? 'gives back nowhere yet' : 'works everywhere' }}</span>
+      <span v-else class="small">{{ mask.inverted ? 'everywhere but in' : 'works in' }}</span>
+      <v-spacer />
+      <v-btn
+        v-if="!mask && copied"
+        :icon="mdiContentPaste"
+        size="x-small"
+        aria-label="Put the copied mask here"
+        title="Put the copied mask here"
+        @click="emit('change', clone(copied), true)"
+      />
+      <template v-if="mask">
         <v-btn
           :icon="mdiEye"
           size="x-small"
           :active="overlay"
           aria-label="Show the mask"
-          title="Show the mask while painting"
+          title="Show the mask while a part of it is open"
           @click="overlay = !overlay"
         />
         <v-btn
@@ -60,47 +85,97 @@ function everywhere() {
           :active="mask.inverted"
           aria-label="Invert the mask"
           title="Invert: work everywhere but there"
-          @click="emit('change', { ...mask, inverted: !mask.inverted })"
+          @click="emit('change', { ...mask, inverted: !mask.inverted }, true)"
         />
         <v-btn
-          :icon="mdiUndoVariant"
+          :icon="mdiContentCopy"
           size="x-small"
-          aria-label="Take the last stroke back"
-          title="Take the last stroke back"
-          :disabled="!strokes.length"
-          @click="emit('change', { ...mask, strokes: strokes.slice(0, -1) })"
+          aria-label="Copy the mask"
+          title="Copy the mask, to be put on another step"
+          @click="copied = clone(mask)"
         />
-      </div>
-      <p v-if="!strokes.length && !mask.inverted" class="small quiet">
+      </template>
+      <v-btn
+        size="small"
+        :prepend-icon="mdiBrush"
+        :active="active"
+        :color="active ? 'primary' : undefined"
+        title="Paint where the step works (Q)"
+        @click="emit('paint')"
+      >
+        {{ active ? 'Painting' : 'Paint' }}
+      </v-btn>
+      <v-menu>
+        <template #activator="{ props: opener }">
+          <v-btn
+            v-bind="opener"
+            :icon="mdiPlus"
+            size="x-small"
+            aria-label="Add a part to the mask"
+            title="Add a part: gradients, tones, colours, faces, sky …"
+          />
+        </template>
+        <v-list density="compact">
+          <v-list-item
+            v-for="one in kinds"
+            :key="one.kind"
+            :title="one.title"
+            :subtitle="one.what"
+            @click="emit('add', one.kind)"
+          />
+        </v-list>
+      </v-menu>
+    </div>
+    <template v-if="mask">
+      <p v-if="!parts.length && !mask.inverted" class="small quiet">
         Nothing is painted yet, so the step works nowhere.
       </p>
-      <template v-if="active">
-        <ChoiceRow
-          label="Brush"
-          :choices="ways"
-          :chosen="brush.erase ? 'erase' : 'add'"
-          @choose="brush.erase = $event === 'erase'"
-        />
-        <StrengthSlider
-          label="Size"
-          unit="px"
-          :value="brush.size"
-          :min="2"
-          :max="400"
-          hint="In pixels of the source ( , and ; )"
-          @change="brush.size = $event"
-        />
-        <StrengthSlider
-          label="Softness"
-          :value="brush.softness"
-          hint="How far it fades towards its rim"
-          @change="brush.softness = $event"
-        />
-        <StrengthSlider label="Strength" :value="brush.strength" :min="1" @change="brush.strength = $event" />
-        <label class="small edges"><input v-model="brush.edges" type="checkbox" /> stay within edges</label>
-      </template>
+      <p v-else-if="waiting" class="small quiet">{{ waiting }}.</p>
+      <ol v-if="parts.length" class="parts" aria-label="Parts of the mask">
+        <li v-for="(part, place) in parts" :key="place" :class="{ off: !part.on }">
+          <div class="row">
+            <input
+              type="checkbox"
+              :checked="part.on"
+              :aria-label="`${partText(part)} on`"
+              @change="setPart(place, { on: ($event.target as HTMLInputElement).checked }, true)"
+            />
+            <select
+              v-if="place"
+              class="small"
+              :value="part.how"
+              :aria-label="`How ${partText(part)} meets the parts above`"
+              :title="ways.find((way) => way.value === part.how)?.what"
+              @change="setPart(place, { how: ($event.target as HTMLSelectElement).value as How }, true)"
+            >
+              <option v-for="way in ways" :key="way.value" :value="way.value">{{ way.title }}</option>
+            </select>
+            <button class="name small" :aria-expanded="opened === place" @click="open(place)">
+              {{ part.inverted ? 'all but ' : '' }}{{ partText(part) }}
+            </button>
+            <v-btn
+              :icon="mdiClose"
+              size="x-small"
+              :aria-label="`Remove ${partText(part)}`"
+              title="Remove this part"
+              @click="remove(place)"
+            />
+          </div>
+          <MaskPart
+            v-if="opened === place"
+            :part="part"
+            :active="active"
+            :picture="picture"
+            :picking="picking"
+            :finding="finding"
+            @change="(changed, now) => setPart(place, changed, now)"
+            @pick="emit('pick')"
+            @find="emit('find')"
+          />
+        </li>
+      </ol>
       <button class="small quiet clear" @click="everywhere">
-        {{ what === 'give back' ? 'paint nothing' : 'work everywhere again' }}
+        {{ givesBack ? 'paint nothing' : 'work everywhere again' }}
       </button>
     </template>
   </section>
@@ -117,17 +192,44 @@ function everywhere() {
 .line {
   display: flex;
   align-items: center;
-  gap: 4px;
-  justify-content: space-between;
+  gap: 1px;
 }
-.edges {
+.line .v-btn {
+  min-width: 0;
+  padding: 0 6px;
+}
+.parts {
+  list-style: none;
+  padding: 0;
+}
+.parts li {
+  border-top: 1px solid rgba(var(--v-theme-on-surface), 0.12);
+  padding: 2px 0;
+}
+.row {
   display: flex;
   align-items: center;
-  gap: 8px;
+  gap: 6px;
+  min-height: 28px;
+}
+.name {
+  flex: 1;
+  text-align: left;
   cursor: pointer;
 }
-.edges input {
+.off .name {
+  text-decoration: line-through;
+  opacity: 0.7;
+}
+input[type='checkbox'] {
   accent-color: rgb(var(--v-theme-primary));
+}
+select {
+  padding: 1px 2px;
+  border: 1px solid rgba(var(--v-theme-on-surface), 0.3);
+  border-radius: 3px;
+  background: rgb(var(--v-theme-surface));
+  color: inherit;
 }
 .clear {
   justify-self: start;

@@ -1,3 +1,4 @@
+import { maskText } from '../masks/parts'
 import { number, pixelSize, signed } from '../parts/format'
 import type { Step } from '../takes/queries'
 import ColourControl from './ColourControl.vue'
@@ -96,7 +97,7 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
   'give-back': {
     control: GiveBackControl,
     key: 'z',
-    summary: (step) => `${step.of} · ${step.mask?.strokes.length ?? 0} strokes`,
+    summary: (step) => `${step.of} · ${maskText(step.mask) || 'nowhere yet'}`,
   },
   detail: {
     control: DetailControl,

@@ -30,5 +30,13 @@ export function usePlaces(holder: Ref<HTMLElement | undefined>, props: { plan: P
     const round = (value: number) => Math.round(value * 100) / 100
     return [round(a * x + b * y + c), round(d * x + e * y + f)]
   }
-  return { onScreen, toSource, screenScale, sourceScale }
+  /** Where a place of the source is seen, from the upper left corner of the pane. */
+  function onPane([x, y]: Point): Point {
+    const [a, b, c, d, e, f] = props.plan.to_source as [number, number, number, number, number, number]
+    const area = a * e - b * d
+    const across = (e * (x - c) - b * (y - f)) / area - props.view.x * props.plan.size.width
+    const down = (a * (y - f) - d * (x - c)) / area - props.view.y * props.plan.size.width
+    return [room.value.width / 2 + across * screenScale.value, room.value.height / 2 + down * screenScale.value]
+  }
+  return { onScreen, toSource, onPane, screenScale, sourceScale }
 }
