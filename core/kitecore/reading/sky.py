@@ -37,6 +37,8 @@ _ROUNDS = 3
 _UNLIKE, _LIKE = 20.0, 6.0
 #: How far beside a column others tell where its sky ends, as a share of the width.
 _BESIDE = 0.3
+#: How far apart, of 255, two parts of one sky may be in their middle colours.
+_ALIKE = 40.0
 
 
 def find_sky(seen: Seen, run: Run) -> Plane | None:
@@ -65,7 +67,7 @@ def _above_the_line(seen: Seen, slope: Plane) -> Where | None:
     that parts colours best."""
     best, found = 0.0, None
     for steep in _SLOPES:
-        above = _reached(slope, float(steep))
+        above = _reached(seen, slope, float(steep))
         if not _LEAST < above.mean() < 0.995:
             continue
         apart = _apart(seen, above)
@@ -78,7 +80,7 @@ def _above_the_line(seen: Seen, slope: Plane) -> Where | None:
     return found if best > 0 else None
 
 
-def _reached(slope: Plane, steep: float) -> Where:
+def _reached(seen: Seen, slope: Plane, steep: float) -> Where:
     height, width = slope.shape
     edges = slope > steep
     ends = np.where(edges.any(axis=0), edges.argmax(axis=0), height)
@@ -89,9 +91,19 @@ def _reached(slope: Plane, steep: float) -> Where:
         # A few columns without any edge are leaks.
         lowest = np.minimum(lowest, np.quantile(ends, 0.9) + 0.02 * height)
     free = (~edges & (np.arange(height)[:, None] < lowest)).astype(np.uint8)
-    free[:2] = 1
     _, labels = cv2.connectedComponents(free, connectivity=4)
-    return np.asarray(labels == labels[0, 0])
+    at_top = labels[1]
+    if not at_top.any():
+        return np.zeros(slope.shape, np.bool_)
+    # What else reaches the upper border is sky if it looks like most of what does.
+    main = int(np.bincount(at_top[at_top > 0]).argmax())
+    colour = seen[labels == main].mean(axis=0)
+    alike = [
+        label
+        for label in np.unique(at_top[at_top > 0])
+        if label == main or np.linalg.norm(seen[labels == label].mean(axis=0) - colour) < _ALIKE
+    ]
+    return np.isin(labels, alike)
 
 
 def _apart(seen: Seen, above: Where) -> float | None:
