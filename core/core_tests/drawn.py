@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from pydantic import BaseModel, ValidationError
 from pydantic.fields import FieldInfo
 
+from kitecore.colour.cube import TABLE_PATTERN
 from kitecore.engines import engines
 from kitecore.engines.kinds import KindName
 from kitecore.masks.found import readable, text_of
@@ -82,6 +83,9 @@ class Drawing:
         if any(getattr(one, "pattern", None) == _ENGINE_PATTERN for one in metadata):
             names = [name for name, one in engines().items() if one.manifest.kind == kind]
             return st.sampled_from(["plain"] if self.plainly and "plain" in names else names)
+        if any(getattr(one, "pattern", None) == TABLE_PATTERN for one in metadata):
+            # None is on the shelf of these tests.
+            return st.just("")
         return st.text(st.characters(codec="utf-8", exclude_categories=["C"]), max_size=20)
 
     def _lists(self, of: Any, metadata: list[Any], place: str, kind: KindName | None) -> st.SearchStrategy[list[Any]]:

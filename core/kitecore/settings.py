@@ -26,6 +26,9 @@ class Settings(BaseModel):
     engines: Annotated[list[Path], BeforeValidator(_paths)] = Field(
         default=[], description="Folders of engines beside the shipped ones, separated like PATH."
     )
+    tables: Annotated[list[Path], BeforeValidator(_paths)] = Field(
+        default=[], description="Folders of look-up tables, separated like PATH."
+    )
 
 
 def settings() -> Settings:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import uuid
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator, Iterable, Iterator
 from pathlib import Path
 from typing import BinaryIO, Literal
 
 from asgiref.sync import sync_to_async
+from django.conf import settings
 from django.db import transaction
 from django.db.models import QuerySet
 from django.http import StreamingHttpResponse
@@ -30,6 +31,7 @@ from deliveries.queue import call_off, enqueue, last_position, pause, put_in_ord
 from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate, FilesIn, OutputIn, OutputOut, Which
 from jobs.models import Job
 from kitecore.delivery.encode import encoder_for
+from kitecore.steps import Table
 from people.models import Person
 from people.signed_in import PersonRequest, signed_in
 from rendering.speed import seconds_for
@@ -213,7 +215,20 @@ def _bundled(person: Person, job_id: uuid.UUID) -> tuple[Job, Ledger, dict[str, 
     done = [one for one in Delivery.objects.of(person).filter(job=job, state=State.DONE) if one.path.exists()]
     if not done:
         raise Conflict("Nothing has been delivered yet; deliver a take first.")
-    return job, ledger_of(job, done), {delivery.name: delivery.path for delivery in done}
+    paths = {delivery.name: delivery.path for delivery in done}
+    return job, ledger_of(job, done), {**paths, **_tables_of(done)}
+
+
+def _tables_of(done: Iterable[Delivery]) -> dict[str, Path]:
+    """The look-up tables that were used and are still on the shelf, by their names in a bundle."""
+    used = {
+        step.table: step.name for one in done for step in one.core_take.steps if isinstance(step, Table) and step.table
+    }
+    return {
+        f"tables/{safe_name(name, 'table')} {table[:8]}.cube": path
+        for table, name in used.items()
+        if (path := settings.TABLES / f"{table}.cube").is_file()
+    }
 
 
 async def _in_threads(parts: Iterator[bytes]) -> AsyncIterator[bytes]:

@@ -9,6 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 from rehearsals.api import router as rehearsals
+from tables.api import router as tables
 
 from batches.api import router as batches
 from cards.api import router as cards
@@ -47,6 +48,7 @@ for router in (
     spots,
     reports,
     engines,
+    tables,
     viewing,
     finding,
     measures,

@@ -130,6 +130,9 @@ DELIVERIES = HOME / "deliveries"
 SCRATCH = Path(os.environ.get("KITE_SCRATCH", HOME / "scratch"))
 #: Networks that people of the workshop brought; the core looks for engines where KITE_ENGINES says.
 ENGINES = HOME / "engines"
+#: Look-up tables they brought; the core looks for them where KITE_TABLES says.
+TABLES = HOME / "tables"
+os.environ["KITE_TABLES"] = str(TABLES)
 os.environ["KITE_ENGINES"] = os.pathsep.join(
     dict.fromkeys([str(ENGINES), *filter(None, os.environ.get("KITE_ENGINES", "").split(os.pathsep))])
 )

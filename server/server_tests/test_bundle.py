@@ -9,6 +9,7 @@ from zipfile import ZipFile
 
 import pyvips
 from asgiref.sync import async_to_sync
+from django.conf import settings
 from django.http import StreamingHttpResponse
 
 from common.background import State
@@ -60,6 +61,20 @@ class BundleTest(ServerTestCase):
         page = archive.read("ledger.html").decode()
         self.assertIn(first.name, page)
         self.assertIn("It is being measured", page)
+
+    def test_it_holds_the_look_up_tables_that_were_used(self) -> None:
+        content = b"LUT_1D_SIZE 2\n0 0 0\n0.5 0.5 0.5\n"
+        name = hashlib.sha256(content).hexdigest()[:32]
+        settings.TABLES.mkdir(exist_ok=True)
+        path = settings.TABLES / f"{name}.cube"
+        path.write_bytes(content)
+        self.addCleanup(path.unlink)
+        self.delivered({"kind": "table", "table": name, "name": "Half/light"}, plain(1))
+        archive = self.bundle()
+        (inside,) = [entry for entry in archive.namelist() if entry.startswith("tables/")]
+        self.assertEqual(archive.read(inside), content)
+        self.assertNotIn("..", inside)
+        self.assertIn("look-up table “Half/light” applied at 100 %", archive.read("ledger.html").decode())
 
     def test_what_was_measured_of_these_very_steps_is_told(self) -> None:
         delivery = self.delivered(plain(2))

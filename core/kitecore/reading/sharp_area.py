@@ -1,7 +1,7 @@
 """In focus: where a picture is as sharp as it is anywhere.
 
-Sharpness is told at edges by how much blurring them again takes away (S. Zhuo, T. Sim, “Defocus map estimation from a single image”,
-2011), and spread from there over what looks alike.
+Sharpness is told at edges by how much blurring them again takes away (S. Zhuo, T. Sim, “Defocus map
+estimation from a single image”, 2011), and spread from there over what looks alike.
 """
 
 from __future__ import annotations

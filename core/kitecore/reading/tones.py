@@ -41,8 +41,8 @@ class ToneReading(NamedTuple):
 def read_tones(pixels: Pixels, profile: bytes | None) -> ToneReading:
     """Read a picture, or a reduced version of it: H×W×C, coded values of the space of ``profile``.
 
-    ``cast``: G. Finlayson, E. Trezzi, “Shades of gray and colour constancy” (2004), of pixels that are not clipped; ``haze`` by the
-    dark channel (He, Sun, Tang 2009).
+    ``cast``: G. Finlayson, E. Trezzi, “Shades of gray and colour constancy” (2004), of pixels that are not clipped; ``haze`` by
+    the dark channel (He, Sun, Tang 2009).
     """
     colours = colours_of(pixels)
     coded = luma(colours)

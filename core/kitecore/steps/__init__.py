@@ -23,6 +23,7 @@ from kitecore.steps.give_back import GiveBack
 from kitecore.steps.grain import Grain
 from kitecore.steps.repair import Repair
 from kitecore.steps.sharpen import Sharpen
+from kitecore.steps.table import Table
 from kitecore.steps.tone import Tone
 
 AnyStep = Annotated[
@@ -38,6 +39,7 @@ AnyStep = Annotated[
     | Tone
     | Curves
     | Colour
+    | Table
     | Sharpen
     | Grain,
     Field(discriminator="kind"),
@@ -54,5 +56,5 @@ def step_classes() -> list[type[Step]]:
 
 __all__ = [
     "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain",
-    "Repair", "Sharpen", "Step", "Tone", "history", "step_classes",
+    "Repair", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
 ]  # fmt: skip

@@ -12,6 +12,12 @@ export const stepQueries = {
         answer(server.GET('/api/takes/{take_id}/colour-shift', { params: { path: { take_id: takeId } }, signal })),
       staleTime: Infinity,
     }),
+  /** The look-up tables on the shelf. */
+  tables: () =>
+    queryOptions({
+      queryKey: ['tables'],
+      queryFn: ({ signal }) => answer(server.GET('/api/tables', { signal })),
+    }),
   /** The tones that a step is given; `before` changes with what stands before it. */
   tones: (takeId: string, index: number, before: string) =>
     queryOptions({

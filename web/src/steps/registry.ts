@@ -14,6 +14,7 @@ import GiveBackControl from './GiveBackControl.vue'
 import GrainControl from './GrainControl.vue'
 import RepairControl from './RepairControl.vue'
 import SharpenControl from './SharpenControl.vue'
+import TableControl from './TableControl.vue'
 import ToneControl from './ToneControl.vue'
 import { blurText } from './blur'
 import { begunFace, facesText } from './faces'
@@ -136,6 +137,13 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
       return (
         [shifts({ temperature, tint, saturation, vibrance }), hues, tints].filter(Boolean).join(' · ') || 'nothing set'
       )
+    },
+  },
+  table: {
+    control: TableControl,
+    summary: (step) => {
+      if (!step.table) return 'none chosen'
+      return `${step.name || 'a table'}${step.strength === 100 ? '' : ` · strength ${number(step.strength, 0)}`}`
     },
   },
   sharpen: {

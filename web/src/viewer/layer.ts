@@ -23,8 +23,8 @@ export interface Layer {
 }
 
 /**
- * How a result is shown: as it is, as a printer would print it, with clipped pixels (alone, or striped over the picture) or a step's mask marked, or as its
- * difference from another one.
+ * How a result is shown: as it is, as a printer would print it, with clipped pixels (alone, or striped over the picture) or a
+ * step's mask marked, or as its difference from another one.
  */
 export type Show =
   | { as: 'pixels' }

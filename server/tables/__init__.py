@@ -1,0 +1,1 @@
+"""Look-up tables: the shelf of .cube files that people bring."""
