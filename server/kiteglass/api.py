@@ -30,6 +30,7 @@ from takes.api import router as takes
 from takes.arrival import router as pictures
 from takes.blur import router as blur
 from viewing.api import router as viewing
+from viewing.crops import router as crops
 from viewing.finding import router as finding
 from viewing.measures import router as measures
 from viewing.starting import router as starting
@@ -50,6 +51,7 @@ for router in (
     engines,
     tables,
     viewing,
+    crops,
     finding,
     measures,
     starting,

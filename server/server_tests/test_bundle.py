@@ -74,7 +74,7 @@ class BundleTest(ServerTestCase):
         (inside,) = [entry for entry in archive.namelist() if entry.startswith("tables/")]
         self.assertEqual(archive.read(inside), content)
         self.assertNotIn("..", inside)
-        self.assertIn("look-up table “Half/light” applied at 100 %", archive.read("ledger.html").decode())
+        self.assertIn("Look-up table “Half/light” applied at 100 %", archive.read("ledger.html").decode())
 
     def test_what_was_measured_of_these_very_steps_is_told(self) -> None:
         delivery = self.delivered(plain(2))

@@ -1,10 +1,13 @@
 <script setup lang="ts">
-import { mdiFlipHorizontal, mdiRotateLeft, mdiRotateRight } from '@mdi/js'
+import { mdiCropFree, mdiFlipHorizontal, mdiRotateLeft, mdiRotateRight } from '@mdi/js'
+import { useMutation } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 
-import type { Schemas } from '../api/client'
+import { answer, server, type Schemas } from '../api/client'
+import { orderMet } from '../jobs/order'
 import { number } from '../parts/format'
-import { flipped, ratios, shaped, turned, useCropRatio, type Frame } from './frame'
+import { useNotice } from '../parts/useNotice'
+import { flipped, ratios, shaped, turned, useCropRatio, type Crop, type Frame } from './frame'
 import { kindOf } from './kinds'
 
 const props = defineProps<{
@@ -50,6 +53,33 @@ watch(
   { immediate: true },
 )
 
+/** Crops that are suggested, for the shape that is held; forgotten when it changes. */
+const suggested = ref<Schemas['CropOut'][] | null>(null)
+const notice = useNotice()
+const suggesting = useMutation({
+  mutationFn: () =>
+    answer(
+      server.POST('/api/takes/{take_id}/crops', {
+        params: { path: { take_id: props.take.id } },
+        body: { ratio: held.ratio },
+      }),
+    ),
+  onSuccess: (found) => (suggested.value = found),
+  onError: (fault) => notice.fault(fault),
+})
+watch(
+  () => [held.ratio, props.step.turns, props.step.flip, props.step.angle, props.take.id],
+  () => (suggested.value = null),
+)
+const same = (one: Crop) => JSON.stringify(one) === JSON.stringify(props.step.crop)
+/** The factor that the ordered print needs of a crop. */
+function needs(one: Crop): string {
+  const order = props.job?.order
+  if (!order) return ''
+  const factor = (order.ppi ?? 300) / orderMet(order, one).ppi
+  return ` · the order needs ×${number(factor, 1)}`
+}
+
 function typed(side: Side) {
   const { x, y, width, height } = crop.value
   const value = Math.round(Number(fields.value[side]))
@@ -94,6 +124,24 @@ function setAngle(value: number, now = false) {
         @keydown.enter="typed(side.name)"
         @blur="left(side.name)"
       />
+    </div>
+    <div class="suggested">
+      <v-btn
+        size="small"
+        :prepend-icon="mdiCropFree"
+        :loading="suggesting.isPending.value"
+        title="Three crops of this shape, around faces, what stands out and pinned check spots"
+        @click="suggesting.mutate()"
+        >Suggest crops</v-btn
+      >
+      <ol v-if="suggested" class="small" aria-label="Suggested crops">
+        <li v-for="one in suggested" :key="one.reason">
+          <button :aria-pressed="same(one.crop)" @click="emit('change', { ...step, crop: one.crop }, true)">
+            {{ one.reason }}
+            <span class="quiet">{{ one.crop.width }} × {{ one.crop.height }} px{{ needs(one.crop) }}</span>
+          </button>
+        </li>
+      </ol>
     </div>
     <div class="turns">
       <v-btn
@@ -153,6 +201,22 @@ function setAngle(value: number, now = false) {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 8px;
+}
+.suggested ol {
+  list-style: none;
+  padding: 4px 0 0;
+}
+.suggested button[aria-pressed] {
+  width: 100%;
+  padding: 3px 6px;
+  text-align: left;
+  cursor: pointer;
+}
+.suggested button[aria-pressed='true'] {
+  background: rgba(var(--v-theme-primary), 0.22);
+}
+.suggested button span {
+  display: block;
 }
 .turns {
   display: flex;
