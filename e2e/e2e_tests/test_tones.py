@@ -165,3 +165,35 @@ class TonesTest(BrowserTestCase):
         self.add("grain")
         self.steps.get_by_label("Put the copied mask here").click()
         expect(self.steps.get_by_text("in: Sky and Linear gradient")).to_have_count(2)
+
+    def test_a_look_up_table_is_brought_and_taken_off(self) -> None:
+        rows = "\n".join(
+            f"{1 - red} {green} {blue}" for blue in (0, 1) for green in (0, 1) for red in (0, 1)
+        )  # fmt: skip
+        before = self.result()
+        self.add("table")
+        expect(self.steps.get_by_text("No look-up table is on the shelf yet")).to_be_visible()
+        files = self.steps.get_by_label("Table file")
+        files.set_input_files({"name": "half.cube", "mimeType": "text/plain", "buffer": b"LUT_3D_SIZE 2\n0 0 0\n"})
+        expect(self.page.get_by_text("The table should have 8 rows")).to_be_visible()
+        content = f'TITLE "Red turned"\nLUT_3D_SIZE 2\n{rows}\n'.encode()
+        files.set_input_files({"name": "red.cube", "mimeType": "text/plain", "buffer": content})
+        expect(self.steps.get_by_role("button", name="table", exact=False).get_by_text("Red turned")).to_be_visible()
+        after = self.result()
+        np.testing.assert_allclose(after[..., 0], 255 - before[..., 0], atol=1)
+        np.testing.assert_allclose(after[..., 1], before[..., 1], atol=1)
+        self.steps.get_by_label("Take the table off the shelf").click()
+        expect(self.steps.get_by_text("none chosen")).to_be_visible()
+
+    def test_crops_are_suggested_for_the_order(self) -> None:
+        self.page.get_by_title("Back to Tern Sands: exhibition").click()
+        self.open_bench("Festival 2003 web.jpg")
+        self.page.keyboard.press("f")
+        self.steps.get_by_role("button", name="Suggest crops").click()
+        crops = self.steps.get_by_label("Suggested crops").get_by_role("button")
+        expect(crops.first).to_be_visible()
+        self.assertGreater(crops.count(), 1)
+        crops.nth(1).click()
+        expect(crops.nth(1)).to_have_attribute("aria-pressed", "true")
+        width = crops.nth(1).inner_text().split(" × ")[0].split()[-1]
+        expect(self.steps.get_by_label("Width px")).to_have_value(width)

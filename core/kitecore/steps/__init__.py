@@ -21,6 +21,7 @@ from kitecore.steps.faces import Faces
 from kitecore.steps.frame import Frame
 from kitecore.steps.give_back import GiveBack
 from kitecore.steps.grain import Grain
+from kitecore.steps.lens import Lens
 from kitecore.steps.repair import Repair
 from kitecore.steps.sharpen import Sharpen
 from kitecore.steps.table import Table
@@ -29,6 +30,7 @@ from kitecore.steps.tone import Tone
 AnyStep = Annotated[
     Frame
     | Exposure
+    | Lens
     | Denoise
     | Repair
     | Deblur
@@ -55,6 +57,6 @@ def step_classes() -> list[type[Step]]:
 
 
 __all__ = [
-    "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain",
+    "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain", "Lens",
     "Repair", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
 ]  # fmt: skip

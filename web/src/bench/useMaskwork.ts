@@ -106,17 +106,21 @@ export function useMaskwork(
     void find()
   }
   const finding = ref(false)
-  /** Look in the whole picture for what the open part is about. */
+  let search: AbortController | null = null
+  /** Look in the whole picture for what the open part is about; asked again meanwhile, stop looking. */
   async function find() {
+    if (search) return search.abort()
     const place = openPart.value
     const sought = part.value
     if (sought?.by !== 'found' || !take.value) return
     finding.value = true
+    const mine = (search = new AbortController())
     try {
       const found = await answer(
         server.POST('/api/pictures/{picture_id}/found', {
           params: { path: { picture_id: take.value.picture_id } },
           body: { ...sought, plane: '' },
+          signal: mine.signal,
         }),
       )
       const now = place === null ? undefined : mask.value?.parts[place]
@@ -124,12 +128,14 @@ export function useMaskwork(
       if (now?.by === 'found' && now.what === sought.what && JSON.stringify(now.box) === JSON.stringify(sought.box))
         setPart({ ...now, plane: found.plane }, true, place!)
     } catch (fault) {
-      notice.fault(fault as Error)
+      if (!mine.signal.aborted) notice.fault(fault as Error)
     } finally {
       finding.value = false
+      search = null
     }
   }
   function putDown() {
+    search?.abort()
     painting.value = openPart.value = null
     peeking.value = false
   }

@@ -150,8 +150,9 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
       </v-btn>
     </template>
     <div v-if="found" class="tools">
-      <v-btn size="small" :loading="finding" title="Look for it in the whole picture" @click="emit('find')">{{
-        found.plane ? 'Find again' : 'Find'
+      <v-progress-circular v-if="finding" indeterminate size="18" width="2" aria-label="Looking for it" />
+      <v-btn size="small" title="Look for it in the whole picture" @click="emit('find')">{{
+        finding ? 'Stop' : found.plane ? 'Find again' : 'Find'
       }}</v-btn>
       <v-btn
         v-if="boxed"

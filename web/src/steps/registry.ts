@@ -12,6 +12,7 @@ import FacesControl from './FacesControl.vue'
 import FrameControl from './FrameControl.vue'
 import GiveBackControl from './GiveBackControl.vue'
 import GrainControl from './GrainControl.vue'
+import LensControl from './LensControl.vue'
 import RepairControl from './RepairControl.vue'
 import SharpenControl from './SharpenControl.vue'
 import TableControl from './TableControl.vue'
@@ -52,6 +53,14 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
       ev: Math.max(-10, facts.white_ev ?? 0),
       black: Math.max(-1, Math.min(0, facts.lowest ?? 0)),
     }),
+  },
+  lens: {
+    control: LensControl,
+    summary: (step) => {
+      const fringes = [step.red && `red ${signed(step.red, 1)} px`, step.blue && `blue ${signed(step.blue, 1)} px`]
+      const told = [step.vignetting && `corners ${signed(step.vignetting, 0)}`, ...fringes]
+      return told.filter(Boolean).join(' · ') || 'nothing set'
+    },
   },
   denoise: {
     control: DenoiseControl,
