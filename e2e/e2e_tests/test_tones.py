@@ -180,7 +180,8 @@ class TonesTest(BrowserTestCase):
         files.set_input_files({"name": "red.cube", "mimeType": "text/plain", "buffer": content})
         expect(self.steps.get_by_role("button", name="table", exact=False).get_by_text("Red turned")).to_be_visible()
         after = self.result()
-        np.testing.assert_allclose(after[..., 0], 255 - before[..., 0], atol=1)
+        # Where enlarging went beyond white, the file ends and the table does not.
+        self.assertLess((np.abs(after[..., 0] - 255 + before[..., 0]) > 1).mean(), 0.002)
         np.testing.assert_allclose(after[..., 1], before[..., 1], atol=1)
         self.steps.get_by_label("Take the table off the shelf").click()
         expect(self.steps.get_by_text("none chosen")).to_be_visible()
@@ -192,8 +193,10 @@ class TonesTest(BrowserTestCase):
         self.steps.get_by_role("button", name="Suggest crops").click()
         crops = self.steps.get_by_label("Suggested crops").get_by_role("button")
         expect(crops.first).to_be_visible()
-        self.assertGreater(crops.count(), 1)
-        crops.nth(1).click()
-        expect(crops.nth(1)).to_have_attribute("aria-pressed", "true")
-        width = crops.nth(1).inner_text().split(" × ")[0].split()[-1]
+        self.assertEqual(crops.count(), 3)
+        # The closest one would need more than can be enlarged.
+        expect(crops.nth(1)).to_be_disabled()
+        crops.nth(2).click()
+        expect(crops.nth(2)).to_have_attribute("aria-pressed", "true")
+        width = crops.nth(2).inner_text().split(" × ")[0].split()[-1]
         expect(self.steps.get_by_label("Width px")).to_have_value(width)

@@ -63,3 +63,21 @@ class StartingTest(CommittedTestCase):
         crop = {"x": 0, "y": 0, "width": 20, "height": 20}
         address = self.on({"kind": "frame", "crop": crop}, {"kind": "colour"})
         self.assertIn("cut off", self.start(address, 1, {"x": 30, "y": 30}).json()["message"])
+
+    def test_what_is_dragged_is_seen_whole_and_small(self) -> None:
+        grey = pyvips.Image.new_from_array(np.full((900, 1400, 3), 100, np.uint8)).pngsave_buffer()
+        _, take = self.picture_and_take(grey, [])
+
+        def live(*steps: dict[str, Any], **wanted: Any) -> Any:
+            return self.send("post", f"/takes/{take.id}/live", {"steps": list(steps), **wanted})
+
+        seen = pyvips.Image.new_from_buffer(live({"kind": "tone", "ev": 1}).content, "").numpy()
+        # The largest halving that fits.
+        self.assertEqual(seen.shape[:2], (225, 350))
+        np.testing.assert_allclose(seen, 138, atol=2)
+        white = live({"kind": "curves", "white": 0.3}, stripes=True)
+        striped = pyvips.Image.new_from_buffer(white.content, "").numpy()[..., 0]
+        self.assertEqual(set(np.unique(striped).tolist()), {0, 255})
+        self.assertEqual(take.core.steps, [])
+        stranger = self.send("post", f"/takes/{take.id}/live", {"steps": []}, self.as_stranger())
+        self.assertEqual(stranger.status_code, 404)

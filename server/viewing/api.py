@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 import uuid
 from collections.abc import Callable
 
@@ -26,13 +27,14 @@ from rendering.regions import opened
 from rendering.sources import sources
 from takes.access import own_take
 from takes.models import Take
-from viewing.looks import Show, View, look_for
+from viewing.looks import Show, View, look_for, striped_png
 from viewing.tiles import cut_around, seen_around, tile_region, tile_side
 
 router = Router(tags=["viewing"])
 
 SCREEN_SIDE = 2048
 LARGEST_CUT = 2048
+LIVE_SIDE = 640
 DEEPEST_LEVEL = 16
 
 
@@ -158,6 +160,41 @@ async def trial(request: PersonRequest, take_id: uuid.UUID, trial: Trial) -> Htt
             return screen_png(picture.region(tried, 0, region, run), picture.profile)
 
     content = await pool.render_beside(work)
+    response = HttpResponse(content, content_type="image/png")
+    response["Cache-Control"] = "no-store"
+    return response
+
+
+class Live(Schema):
+    """Steps that are being changed, to be seen at once."""
+
+    steps: list[AnyStep] = Field(max_length=MOST_STEPS)
+    side: int = Field(default=LIVE_SIDE, ge=16, le=LIVE_SIDE, description="Most that the result's longer side is, px.")
+    stripes: bool = Field(default=False, description="Whether stripes lie over what is clipped.")
+
+
+@router.post("/takes/{take_id}/live", auth=signed_in, include_in_schema=False)
+async def live(request: PersonRequest, take_id: uuid.UUID, wanted: Live) -> HttpResponse:
+    """All of what other steps would make of the take's picture, small and approximate, as PNG in sRGB.
+
+    For as long as a control is dragged: a newer request of the same person makes an older one moot. Nothing is saved or kept.
+    """
+
+    def work(run: Run) -> bytes:
+        take = own_take(request, take_id)
+        with opened(take.picture) as picture:
+            tried = resolve(CoreTake(steps=wanted.steps), picture.source.size)
+            level = 0
+            while max(tried.size.width, tried.size.height) >> level > wanted.side:
+                level += 1
+            stage = picture.stage_of(tried, level)
+            whole = stage.size.region
+            pixels = stage.render(whole, run)
+            if wanted.stripes:
+                return striped_png(pixels, picture.profile, whole)
+            return screen_png(pixels, picture.profile)
+
+    content = await pool.render(f"live {take_id} {request.auth.pk}", time.monotonic_ns(), work)
     response = HttpResponse(content, content_type="image/png")
     response["Cache-Control"] = "no-store"
     return response

@@ -99,13 +99,18 @@ def _seen(pixels: Pixels, profile: bytes | None) -> Pixels:
     return from_samples(image.numpy())
 
 
+def striped_png(pixels: Pixels, profile: bytes | None, region: Region) -> bytes:
+    """Pixels of a region as a PNG for a screen, with stripes over what is clipped."""
+    return screen_png(clipping_striped(pixels, _seen(pixels, profile), region), None)
+
+
 class Stripes(Look):
     """The picture as it is, with stripes over what is clipped."""
 
     way = "stripes"
 
     def paint(self, pixels: Pixels, view: View) -> bytes:
-        return screen_png(clipping_striped(pixels, _seen(pixels, view.opened.profile), view.region), None)
+        return striped_png(pixels, view.opened.profile, view.region)
 
 
 class Difference(Look):

@@ -150,7 +150,8 @@ class _Reading:
         wanted = one + three**3
         if len(self.rows) != wanted:
             raise TableError(
-                f"The table should have {wanted:,} rows of numbers and has {len(self.rows):,}: it was cut off, or pieced together."
+                f"The table should have {wanted:,} rows of numbers and has {len(self.rows):,}: "
+                "it was cut off, or pieced together."
             )
         values = np.array(self.rows, np.float32)
         return CubeTable(

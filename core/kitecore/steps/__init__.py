@@ -57,6 +57,6 @@ def step_classes() -> list[type[Step]]:
 
 
 __all__ = [
-    "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain", "Lens",
-    "Repair", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
+    "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain",
+    "Lens", "Repair", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
 ]  # fmt: skip

@@ -17,6 +17,7 @@ import { useAhead } from '../viewer/useAhead'
 import { useHandPan } from '../viewer/useHandPan'
 import { useLook } from '../viewer/useLook'
 import { useMarks } from '../viewer/useMarks'
+import LiveView from './LiveView.vue'
 import ViewDivider from './ViewDivider.vue'
 import ViewLegend from './ViewLegend.vue'
 import { useBench } from './useBench'
@@ -35,7 +36,7 @@ const props = defineProps<{
   takes: Take[]
   panes: Panes
 }>()
-const { zoom, hands, spots, running, view: handle } = useBench()
+const { zoom, hands, spots, running, moving, view: handle } = useBench()
 /** The step whose mask is shown, among those that are on. */
 const { maskOf, gradient } = hands.masks
 /** Whether the brush is in hand. */
@@ -221,6 +222,15 @@ useKeys(() => [
         @computing="busy[index] = $event"
         @pointer="pointer = $event"
         @pin="pin($event)"
+      />
+      <LiveView
+        v-if="at && index === leading && (show.as === 'pixels' || show.as === 'stripes') && showing === 'top'"
+        :take="lead"
+        :plan="plan"
+        :view="at"
+        :moving="moving"
+        :stripes="show.as === 'stripes'"
+        :behind="working"
       />
       <PaintLayer
         v-if="at && painting && index === leading"

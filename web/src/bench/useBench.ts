@@ -83,7 +83,9 @@ function benchOf(address: BenchAddress) {
     const to = { name: 'bench', params: { jobId, pictureId, takeId: id } }
     void (replace ? router.replace(to) : router.push(to))
   }
+  const moving = ref(false)
   function change(steps: Step[], now = false) {
+    moving.value = !now
     edit(steps, { now })
   }
   const { begin, suggest, rehearsed } = useNewTakes(() => address.pictureId, settle, list.refresh, show)
@@ -132,6 +134,7 @@ function benchOf(address: BenchAddress) {
     shownTakes,
     spots,
     panes,
+    moving,
     hands,
     fault,
     openStep,

@@ -68,15 +68,20 @@ const suggesting = useMutation({
   onError: (fault) => notice.fault(fault),
 })
 watch(
-  () => [held.ratio, props.step.turns, props.step.flip, props.step.angle, props.take.id],
+  [() => held.ratio, () => props.step.turns, () => props.step.flip, () => props.step.angle, () => props.take.id],
   () => (suggested.value = null),
 )
+/** As far as anything is enlarged. */
+const mostFactor = 8
 const same = (one: Crop) => JSON.stringify(one) === JSON.stringify(props.step.crop)
-/** The factor that the ordered print needs of a crop. */
-function needs(one: Crop): string {
+function factorFor(one: Crop): number | null {
   const order = props.job?.order
-  if (!order) return ''
-  const factor = (order.ppi ?? 300) / orderMet(order, one).ppi
+  return order ? (order.ppi ?? 300) / orderMet(order, one).ppi : null
+}
+/** The factor that the ordered print needs of a crop, in words. */
+function needs(one: Crop): string {
+  const factor = factorFor(one)
+  if (!factor) return ''
   return ` · the order needs ×${number(factor, 1)}`
 }
 
@@ -136,7 +141,14 @@ function setAngle(value: number, now = false) {
       >
       <ol v-if="suggested" class="small" aria-label="Suggested crops">
         <li v-for="one in suggested" :key="one.reason">
-          <button :aria-pressed="same(one.crop)" @click="emit('change', { ...step, crop: one.crop }, true)">
+          <button
+            :aria-pressed="same(one.crop)"
+            :disabled="(factorFor(one.crop) ?? 0) > mostFactor"
+            :title="
+              (factorFor(one.crop) ?? 0) > mostFactor ? `Too small for the order: that is more than ×${mostFactor}` : ''
+            "
+            @click="emit('change', { ...step, crop: one.crop }, true)"
+          >
             {{ one.reason }}
             <span class="quiet">{{ one.crop.width }} × {{ one.crop.height }} px{{ needs(one.crop) }}</span>
           </button>
@@ -214,6 +226,10 @@ function setAngle(value: number, now = false) {
 }
 .suggested button[aria-pressed='true'] {
   background: rgba(var(--v-theme-primary), 0.22);
+}
+.suggested button:disabled {
+  opacity: 0.55;
+  cursor: default;
 }
 .suggested button span {
   display: block;
