@@ -54,7 +54,7 @@ class WhatStepsSayTest(unittest.TestCase):
                 "tone and colour held to the source's by 80 %",
             ),
             (
-                Sharpen(mask=Mask(inverted=True, strokes=PAINTED.strokes)),
+                Sharpen(mask=Mask(inverted=True, parts=PAINTED.parts)),
                 "edges sharpened by 80 % at a radius of 0.8 px, everywhere but in 1 painted stroke",
             ),
             (Grain(amount=4), "grain of σ 4 of 255 and 1.5 px added"),
