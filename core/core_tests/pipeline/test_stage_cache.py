@@ -9,7 +9,8 @@ import numpy as np
 from core_tests.pictures import random_samples
 from kitecore.engines import Engine
 from kitecore.errors import Cancelled
-from kitecore.masks.mask import Mask, Stroke
+from kitecore.masks.mask import Mask
+from kitecore.masks.strokes import Stroke
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.pixels import Pixels, Samples
 from kitecore.pipeline.run import Around, Run

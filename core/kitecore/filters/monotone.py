@@ -29,7 +29,7 @@ def curve_through(points: Sequence[Point], values: Pixels) -> Pixels:
     points
         At least two, x rising strictly.
 
-    >>> curve_through([(0, 0), (0.5, 0.7), (1, 1)], np.array([0, 0.5, 1], np.float32)).round(3).tolist()
+    >>> [round(float(value), 3) for value in curve_through([(0, 0), (0.5, 0.7), (1, 1)], np.array([0, 0.5, 1], np.float32))]
     [0.0, 0.7, 1.0]
     """
     x, y = np.asarray(points, np.float64).T
