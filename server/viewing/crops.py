@@ -8,7 +8,7 @@ import uuid
 import numpy as np
 from ninja import Field, Router, Schema
 
-from kitecore.colour.screen import screen_image
+from kitecore.colour.screen import screen_samples
 from kitecore.faces.square import FACE_SHARE, FaceSquare
 from kitecore.pipeline.geometry import Place, Region, Size
 from kitecore.pipeline.run import Run
@@ -69,10 +69,8 @@ def _seen(picture: Opened, framed: Plan, run: Run) -> tuple[np.ndarray, float]:
     while max(framed.size.width, framed.size.height) >> level > LOOK_SIDE:
         level += 1
     size = framed.size.reduced(level)
-    samples = screen_image(picture.region(framed, level, size.region, run), picture.profile).numpy()
-    samples = samples[..., None] if samples.ndim == 2 else samples
-    colours = samples[..., :3] if samples.shape[2] >= 3 else samples[..., :1].repeat(3, axis=2)
-    return np.ascontiguousarray(colours), size.width / framed.size.width
+    seen = screen_samples(picture.region(framed, level, size.region, run), picture.profile)
+    return seen, size.width / framed.size.width
 
 
 def _faces(take: Take, framed: Plan, scale: float) -> list[Region]:

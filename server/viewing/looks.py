@@ -15,7 +15,7 @@ from ninja import Field, Schema
 
 from common.errors import Refused
 from kitecore.colour.conversion import Intent
-from kitecore.colour.screen import png_of, screen_image, screen_png
+from kitecore.colour.screen import png_of, screen_png, screen_samples
 from kitecore.colour.soft_proof import Printer, Proof, proof_image
 from kitecore.comparison.difference import clipping_marked, clipping_striped, signed_difference, weights_marked
 from kitecore.pipeline.geometry import Region
@@ -90,18 +90,9 @@ class Clipping(Look):
         return screen_png(clipping_marked(pixels), None)
 
 
-def _seen(pixels: Pixels, profile: bytes | None) -> Pixels:
-    """As a screen shows it, H×W×3, 0..1."""
-    image = screen_image(pixels, profile)
-    image = (
-        image.extract_band(0, n=3) if image.bands >= 3 else image.extract_band(0).bandjoin([image.extract_band(0)] * 2)
-    )
-    return from_samples(image.numpy())
-
-
 def striped_png(pixels: Pixels, profile: bytes | None, region: Region) -> bytes:
     """Pixels of a region as a PNG for a screen, with stripes over what is clipped."""
-    return screen_png(clipping_striped(pixels, _seen(pixels, profile), region), None)
+    return screen_png(clipping_striped(pixels, from_samples(screen_samples(pixels, profile)), region), None)
 
 
 class Stripes(Look):

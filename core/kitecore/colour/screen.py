@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+import numpy.typing as npt
 import pyvips
 
 from kitecore.colour.conversion import interpretation, to_srgb
@@ -20,6 +22,12 @@ def screen_image(pixels: Pixels, profile: bytes | None) -> pyvips.Image:
         samples.tobytes(), samples.shape[1], samples.shape[0], bands, "uchar" if bits == 8 else "ushort"
     ).copy(interpretation=interpretation(bands, bits))
     return to_srgb(image, profile, 8)
+
+
+def screen_samples(pixels: Pixels, profile: bytes | None) -> npt.NDArray[np.uint8]:
+    """Pixels as a screen shows them, H×W×3, alpha left out; grey as three equal channels."""
+    samples = np.atleast_3d(screen_image(pixels, profile).numpy())
+    return np.ascontiguousarray(samples[..., :3] if samples.shape[2] >= 3 else samples[..., :1].repeat(3, axis=2))
 
 
 def png_of(image: pyvips.Image) -> bytes:

@@ -6,9 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-import numpy as np
-
-from kitecore.colour.screen import screen_image
+from kitecore.colour.screen import screen_samples
 from kitecore.errors import TakeError
 from kitecore.faces import FaceFound
 from kitecore.filters.guided import Plane
@@ -50,10 +48,7 @@ class Look:
     def seen(self) -> Seen:
         small = self.stage.size.fitted(LOOK_SIDE)
         pixels = resized(self.stage, small).render(small.region, Run())
-        image = screen_image(pixels, self.profile)
-        samples = image.numpy()
-        samples = samples[..., None] if samples.ndim == 2 else samples
-        return np.ascontiguousarray(samples[..., :3] if samples.shape[2] >= 3 else samples[..., :1].repeat(3, axis=2))
+        return screen_samples(pixels, self.profile)
 
     def find(self, part: Found, run: Run) -> Found:
         """The part with its plane. Raises TakeError with what to do instead if there is no such thing."""
