@@ -151,8 +151,6 @@ def on_the_bench(page: Page, address: str, folder: Path, whole: bool) -> None:
     hand = Hand(page, address)
     job = hand.send("post", "/jobs", {"title": "Speed", "client": "Tern Sands kite workshop"})["id"]
     picture = hand.adds(job, photograph(folder / "large.jpg", 6000, 4000))
-    # The size of the view, in megapixels of the source at 100 %.
-    seen = 0.85 * 0.62 / 4
     rows = []
 
     def row(what: str, seconds: float, **networks: float) -> None:
@@ -166,10 +164,15 @@ def on_the_bench(page: Page, address: str, folder: Path, whole: bool) -> None:
 
     page.goto(f"{address}/jobs/{job}")
     row("open at fit", hand.takes(opened))
+    pane = page.locator(".area").bounding_box()
+    assert pane
+    # The size of the view, in megapixels of the source at 100 %.
+    seen = pane["width"] * pane["height"] / 4 / 1e6
     row("100 %", hand.takes(lambda: page.keyboard.press("2")), enlarged=seen)
     row("100 % of the same place again", hand.takes(lambda: (page.keyboard.press("0"), page.keyboard.press("2"))))
     page.get_by_role("button", name="add a step").click()
-
+    # What opens is not part of what is measured.
+    page.wait_for_timeout(1000)
     row(
         "add denoise",
         hand.takes(lambda: page.get_by_role("listitem").filter(has_text="denoise").first.click()),

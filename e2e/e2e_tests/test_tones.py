@@ -141,7 +141,7 @@ class TonesTest(BrowserTestCase):
             self.page.mouse.down()
             self.page.mouse.move(x + 90, y, steps=6)
         self.page.mouse.up()
-        with self.page.expect_response(lambda answer: "/tiles/" in answer.url and "stripes" not in answer.url):
+        with self.page.expect_response(lambda answer: "/cuts/" in answer.url and "stripes" not in answer.url):
             self.page.keyboard.press("Control+z")
 
     def test_a_sky_is_found_its_gradient_pulled_and_its_mask_copied(self) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
@@ -22,6 +23,8 @@ Result = TypeVar("Result")
 _LONGEST_BESIDE_SECONDS = 20.0
 _QUIET_SECONDS = 0.4
 _LOOK_EVERY_SECONDS = 0.04
+#: How long what is rendered ahead goes on once somebody waits for something: that may turn out to be this very thing.
+_GRACE_SECONDS = 0.15
 
 
 class RenderPool:
@@ -40,9 +43,13 @@ class RenderPool:
         self._lock = threading.Lock()
         self._newest: dict[str, int] = {}
         self._waiting: dict[str, int] = {}
+        self._busy_since = 0.0
+        self._awaited: Counter[str] = Counter()
 
     def _begin(self, viewer: str, number: int) -> None:
         with self._lock:
+            if not self._waiting:
+                self._busy_since = time.monotonic()
             self._newest[viewer] = max(number, self._newest.get(viewer, number))
             self._waiting[viewer] = self._waiting.get(viewer, 0) + 1
 
@@ -53,16 +60,19 @@ class RenderPool:
                 del self._waiting[viewer], self._newest[viewer]
 
     async def render(
-        self, viewer: str, number: int, work: Callable[[Run], Result], around: Around | None = None
+        self, viewer: str, number: int, work: Callable[[Run], Result], around: Around | None = None, what: str = ""
     ) -> Result:
         """Run ``work`` when its turn comes; ``around`` is told to its run.
 
+        If ``what`` is being rendered ahead, that goes on, and what it computes is there for this one.
         Raises Cancelled if a newer request of the same viewer made it moot.
         """
         self._begin(viewer, number)
+        self._awaited[what] += 1
         try:
             return await _done_in(self._threads, work, lambda: number < self._newest.get(viewer, number), around)
         finally:
+            self._awaited -= Counter([what])
             self._end(viewer)
 
     async def render_beside(self, work: Callable[[Run], Result]) -> Result:
@@ -89,18 +99,38 @@ class RenderPool:
             await asyncio.sleep(_LOOK_EVERY_SECONDS)
         return False
 
-    async def render_ahead(self, work: Callable[[Run], Result]) -> Result:
-        """Run ``work`` unless somebody waits for something else, which it gives way to. Raises Cancelled if it had to."""
-        return await _done_in(self._ahead, work, lambda: bool(self._waiting))
+    async def render_ahead(self, work: Callable[[Run], Result], what: str = "") -> Result:
+        """Run ``work`` unless somebody waits for something else, which it gives way to. Raises Cancelled if it had to.
+
+        If somebody waits for ``what`` itself it goes on, even if whoever asked for it ahead has gone.
+        """
+
+        def begun(run: Run) -> Result:
+            if self._waiting and what not in self._awaited:
+                raise Cancelled
+            return work(run)
+
+        return await _done_in(
+            self._ahead, begun, lambda: self._waiting and time.monotonic() - self._busy_since > _GRACE_SECONDS,
+            grace=_GRACE_SECONDS, wanted=lambda: bool(what) and what in self._awaited,
+        )  # fmt: skip
 
 
 async def _done_in(
-    threads: ThreadPoolExecutor, work: Callable[[Run], Result], moot: Callable[[], bool], around: Around | None = None
-) -> Result:
-    gone = threading.Event()
+    threads: ThreadPoolExecutor, work: Callable[[Run], Result], moot: Callable[[], object], around: Around | None = None,
+    grace: float = 0, wanted: Callable[[], bool] = lambda: False,
+) -> Result:  # fmt: skip
+    """``work`` in one of the threads; called off if it is ``moot`` or its asker has been gone for ``grace`` seconds.
+
+    Unless it is ``wanted``.
+    """
+    gone: list[float] = []
+
+    def off() -> bool:
+        return bool(moot() or (gone and time.monotonic() - gone[0] >= grace)) and not wanted()
 
     def turn() -> Result:
-        run = Run(lambda: gone.is_set() or moot(), around=around)
+        run = Run(off, around=around)
         run.check()
         try:
             return work(run)
@@ -111,7 +141,7 @@ async def _done_in(
     try:
         return await asyncio.get_running_loop().run_in_executor(threads, turn)
     except asyncio.CancelledError:
-        gone.set()
+        gone.append(time.monotonic())
         raise
 
 

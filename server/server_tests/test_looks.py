@@ -68,6 +68,14 @@ class LooksTest(CommittedTestCase):
         shown = decoded(self.tile("?show=clipping", take).content)
         self.assertEqual(shown.shape[:2], (40, 60))
 
+    def test_a_part_of_a_view_shows_what_its_tiles_show(self) -> None:
+        _, take = self.picture_and_take(steps=self.steps)
+        for query in ("", "?show=clipping", "?show=difference&gain=9", "?show=mask&step=1"):
+            with self.subTest(query):
+                address = f"/api/takes/{take.id}/cuts/{take.plan().chain}/16_8_40_24.png{query}"
+                part = decoded(self.client.get(address).content)
+                np.testing.assert_array_equal(part, decoded(self.tile(query, take).content)[8:32, 16:56])
+
     def test_what_cannot_be_asked_for_is_refused_in_words(self) -> None:
         for query in ("?show=thermal", "?show=difference&gain=900", "?show=mask&step=-1", "?show=difference&against=x"):
             with self.subTest(query):

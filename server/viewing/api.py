@@ -114,27 +114,29 @@ async def tile(
         return _png(request, take_id, chain, level, lambda size: tile_region(size, level, column, row), show, run)
 
     if ahead:
-        return _picture(await pool.render_ahead(work), exact=level == 0)
+        return _picture(await pool.render_ahead(work, request.get_full_path()), exact=level == 0)
     side = tile_side(level)
     around = seen_around(Region(column * side, row * side, side, side), seen)
-    content = await pool.render(viewer or uuid.uuid4().hex, int(number) if number.isdigit() else 0, work, around)
+    turn = int(number) if number.isdigit() else 0
+    content = await pool.render(viewer or uuid.uuid4().hex, turn, work, around, request.get_full_path())
     return _picture(content, exact=level == 0)
 
 
 @router.get("/takes/{take_id}/cuts/{chain}/{x}_{y}_{width}_{height}.png", auth=signed_in, include_in_schema=False)
 async def cut(
-    request: PersonRequest, take_id: uuid.UUID, chain: str, x: int, y: int, width: int, height: int,
+    request: PersonRequest, take_id: uuid.UUID, chain: str, x: int, y: int, width: int, height: int, show: Query[Show],
     ahead: bool = Header(default=False, alias="X-Kite-Ahead"),
 ) -> HttpResponse:  # fmt: skip
-    """Any region of at most 2048×2048 px, exact, as lossless PNG in sRGB; ``chain`` as for tiles, or the plain one."""
+    """Any region of at most 2048×2048 px, exact, as lossless PNG in sRGB; ``chain`` and ``show`` as for tiles."""
     region = Region(x, y, width, height)
     if max(width, height) > LARGEST_CUT:
         raise Http404
 
     def work(run: Run) -> bytes:
-        return _png(request, take_id, chain, 0, lambda size: region if region.inside(size) else None, Show(), run)
+        return _png(request, take_id, chain, 0, lambda size: region if region.inside(size) else None, show, run)
 
-    rendering = pool.render_ahead(work) if ahead else pool.render(uuid.uuid4().hex, 0, work)
+    what = request.get_full_path()
+    rendering = pool.render_ahead(work, what) if ahead else pool.render(uuid.uuid4().hex, 0, work, what=what)
     return _picture(await rendering, exact=True)
 
 

@@ -1,5 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+const bench = () => import('./bench/Bench.vue')
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -12,9 +14,14 @@ export const router = createRouter({
     {
       path: '/jobs/:jobId/pictures/:pictureId/:takeId?',
       name: 'bench',
-      component: () => import('./bench/Bench.vue'),
+      component: bench,
       props: true,
     },
     { path: '/:any(.*)*', redirect: '/' },
   ],
+})
+
+// From a job people go on to the bench: it is fetched while nothing else is to be done.
+router.afterEach(({ name }) => {
+  if (name === 'job') (window.requestIdleCallback ?? setTimeout)(() => void bench())
 })

@@ -1,14 +1,20 @@
 <script setup lang="ts">
 import { mdiCheckBold, mdiClose, mdiThumbDownOutline, mdiThumbUpOutline } from '@mdi/js'
+import { useQueryClient } from '@tanstack/vue-query'
 
 import { readingLine } from '../readings/readingText'
+import { takeQueries } from '../takes/queries'
 import { cameraLine, depthLine, fileLine, pixelLine, printLine } from './factText'
 import { progressText, type Progress } from './pictureList'
 import type { Picture } from './queries'
 
 /** `apart` tells a picture from others of its name. */
-defineProps<{ picture: Picture; apart: string; progress: Progress }>()
+const props = defineProps<{ picture: Picture; apart: string; progress: Progress }>()
 defineEmits<{ remove: [] }>()
+
+const client = useQueryClient()
+/** Somebody is about to open it. */
+const expect = () => void client.prefetchQuery(takeQueries.all(props.picture.id))
 
 type Take = Picture['takes'][number]
 const stateOf = (take: Take) =>
@@ -18,7 +24,7 @@ const iconOf = (take: Take) =>
 </script>
 
 <template>
-  <li class="row">
+  <li class="row" @pointerenter="expect" @focusin="expect">
     <slot />
     <RouterLink
       class="open"

@@ -25,9 +25,21 @@ export function usePictures(jobId: MaybeRefOrGetter<string>) {
 }
 
 export function usePicture(id: MaybeRefOrGetter<string>) {
+  const client = useQueryClient()
+  /** The picture as the list of a job has told it, and when. */
+  const listed = (wanted: string) =>
+    client
+      .getQueryCache()
+      .findAll({ queryKey: ['pictures', 'of'] })
+      .flatMap(({ state }) =>
+        ((state.data ?? []) as Picture[]).map((picture) => ({ picture, when: state.dataUpdatedAt })),
+      )
+      .find(({ picture }) => picture.id === wanted)
   return useQuery(
     computed(() => ({
       ...pictureQueries.one(toValue(id)),
+      initialData: () => listed(toValue(id))?.picture,
+      initialDataUpdatedAt: () => listed(toValue(id))?.when,
       refetchInterval: ({ state }: Asked<Picture>) => untilRead(state.data && [state.data], state.dataUpdateCount),
     })),
   )

@@ -6,6 +6,7 @@ export class FakeSheet implements Sheet {
   opacity: number
   hidden = 0
   resting = false
+  coarse = false
   constructor(
     readonly layer: Layer,
     readonly lasting: boolean,

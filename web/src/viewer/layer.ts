@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import type { Part } from './viewParts'
 
 export type Plan = NonNullable<Schemas['TakeOut']['plan']>
 export type Size = Schemas['SizeOut']
@@ -14,8 +15,9 @@ export interface Proof {
 
 /** A picture as a pane lays it down: where its tiles come from and where it lies, the leading take's result being 1 wide. */
 export interface Layer {
-  /** Address of its tiles up to the level. */
+  /** Address of its tiles up to the level, and of its cuts up to the place. */
   tiles: string
+  cuts: string
   /** What the tiles show instead of the pixels, as a query. */
   query: string
   size: Size
@@ -59,6 +61,7 @@ function within(plan: Plan, lead: Plan): Layer['at'] {
 export function resultLayer(takeId: string, plan: Plan, lead: Plan, show: Show = { as: 'pixels' }): Layer {
   return {
     tiles: `/api/takes/${takeId}/tiles/${plan.chain}`,
+    cuts: `/api/takes/${takeId}/cuts/${plan.chain}`,
     query: query(show),
     size: plan.size,
     at: within(plan, lead),
@@ -69,6 +72,7 @@ export function resultLayer(takeId: string, plan: Plan, lead: Plan, show: Show =
 export function originalLayer(takeId: string, plan: Plan, lead: Plan): Layer {
   return {
     tiles: `/api/takes/${takeId}/tiles/${plan.framed_chain}`,
+    cuts: `/api/takes/${takeId}/cuts/${plan.framed_chain}`,
     query: '',
     size: plan.framed,
     at: within(plan, lead),
@@ -77,6 +81,11 @@ export function originalLayer(takeId: string, plan: Plan, lead: Plan): Layer {
 
 export function tileOf(layer: Layer, level: number, x: number, y: number): string {
   return `${layer.tiles}/${level}/${x}_${y}.png${layer.query}`
+}
+
+/** Address of a part of a layer at full size. */
+export function partOf(layer: Layer, { x, y, width, height }: Part): string {
+  return `${layer.cuts}/${x}_${y}_${width}_${height}.png${layer.query}`
 }
 
 export const sameLayer = (a: Layer, b: Layer) =>

@@ -1,6 +1,8 @@
 import OpenSeadragon from 'openseadragon'
 
-import { tileOf, type Layer, type Size } from './layer'
+import { ImageSheet, type Image } from './imageSheet'
+import { tileOf, type Layer } from './layer'
+import { PartsInView } from './partsInView'
 import type { Point, Request, Sheet, Surface, SurfaceEvents } from './surface'
 import { leastScale, sideAt } from './tileGrid'
 import { TileQueue, type Job, type Want } from './tileQueue'
@@ -10,7 +12,6 @@ const wheelPauseMilliseconds = 90
 /** The longest that timers can wait: tiles that are of no use yet are not given up. */
 const foreverMilliseconds = 2 ** 31 - 1
 
-type Image = OpenSeadragon.TiledImage
 type TileJob = Job & {
   ajaxHeaders: Record<string, string>
   tile: OpenSeadragon.Tile & { tiledImage: Image; bounds: OpenSeadragon.Rect }
@@ -25,40 +26,6 @@ const downloadTile = (
   }
 ).downloadTileStart
 
-class ImageSheet implements Sheet {
-  constructor(
-    readonly image: Image,
-    readonly lasting: boolean,
-  ) {}
-
-  get size(): Size {
-    const { x, y } = this.image.getContentSize()
-    return { width: x, height: y }
-  }
-  get complete() {
-    return this.image.getFullyLoaded()
-  }
-  get opacity() {
-    return this.image.getOpacity()
-  }
-  set opacity(opacity: number) {
-    this.image.setOpacity(opacity)
-  }
-  get hidden() {
-    return this.image.getClip()?.x ?? 0
-  }
-  set hidden(columns: number) {
-    const { width, height } = this.size
-    this.image.setClip(columns > 0 ? new OpenSeadragon.Rect(columns, 0, width - columns, height) : null)
-  }
-  get resting() {
-    return !this.image.getPreload()
-  }
-  set resting(still: boolean) {
-    this.image.setPreload(!still)
-  }
-}
-
 /** A {@link Surface} in an element of the page: the one place that knows the viewer library. */
 export class OpenSeadragonSurface implements Surface {
   private readonly viewer: OpenSeadragon.Viewer
@@ -70,6 +37,7 @@ export class OpenSeadragonSurface implements Surface {
   /** The level at which each image is looked at, and when that was found. */
   private readonly levels = new Map<unknown, { level: number; found: number }>()
   private pointed: Point | null = null
+  private readonly parts: PartsInView
 
   constructor(
     private readonly holder: HTMLElement,
@@ -107,6 +75,12 @@ export class OpenSeadragonSurface implements Surface {
       gestureSettingsTouch: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false },
       gestureSettingsPen: { clickToZoom: false, dblClickToZoom: false, flickEnabled: false },
     })
+    this.parts = new PartsInView(this.viewer, this.sheets, this.downloads, {
+      view: () => ({ bounds: this.viewer.viewport.getBounds(true), pixels: this.zoom * this.width * this.density }),
+      near: () => this.pointed ?? this.middle,
+      came: (sheet) => this.events?.tileCame(sheet),
+      completeness: (sheet) => this.events?.completeness(sheet),
+    })
   }
 
   /** Begin to tell what happens. */
@@ -117,15 +91,25 @@ export class OpenSeadragonSurface implements Surface {
     // The bench has keys of its own.
     viewer.addHandler('canvas-key', (event) => (event.preventDefaultAction = true))
     viewer.addHandler('canvas-scroll', (event) => this.turned(event))
-    viewer.addHandler('canvas-drag', events.dragged)
+    viewer.addHandler('canvas-drag', () => {
+      this.parts.dragging = true
+      events.dragged()
+    })
     viewer.addHandler('pan', events.panned)
     // It is told before the viewer has zoomed.
     viewer.addHandler('canvas-pinch', () => queueMicrotask(events.pinched))
-    viewer.addHandler('canvas-drag-end', events.dropped)
+    viewer.addHandler('canvas-drag-end', () => {
+      this.parts.dragging = false
+      events.dropped()
+      this.viewer.forceRedraw()
+    })
     viewer.addHandler('canvas-double-click', (event) => events.doubleClicked(placeOf(event)))
     viewer.addHandler('update-viewport', () => {
       events.drawing()
-      queueMicrotask(() => this.downloads.next())
+      queueMicrotask(() => {
+        this.parts.see()
+        this.downloads.next()
+      })
     })
     viewer.addHandler('update-level', (event) => {
       const { tiledImage, level, currenttime } = event as unknown as { tiledImage: Image } & Record<string, number>
@@ -133,7 +117,10 @@ export class OpenSeadragonSurface implements Surface {
     })
     viewer.addHandler('tile-loaded', (event) => {
       const sheet = event.tiledImage && this.sheets.get(event.tiledImage)
-      if (sheet) events.tileCame(sheet)
+      if (!sheet) return
+      sheet.tiled = true
+      sheet.arrange()
+      events.tileCame(sheet)
     })
     // The viewer zooms once more after it has said so.
     viewer.addHandler('resize', () => requestAnimationFrame(events.resized))
@@ -159,6 +146,7 @@ export class OpenSeadragonSurface implements Surface {
   }
 
   destroy() {
+    this.parts.clear()
     this.viewer.destroy()
   }
 
@@ -216,9 +204,13 @@ export class OpenSeadragonSurface implements Surface {
       preload: true,
       success: (event) => {
         const { item } = event as unknown as { item: Image }
-        const sheet = new ImageSheet(item, lasting)
+        const sheet: ImageSheet = new ImageSheet(item, layer, lasting, {
+          load: (part, came) => this.parts.load(sheet, part, request, came),
+          drop: ({ image }) => this.viewer.world.removeItem(image),
+        })
         this.sheets.set(item, sheet)
-        item.addHandler('fully-loaded-change', () => this.events?.completeness(sheet))
+        if (lasting) sheet.coarse = true
+        item.addHandler('fully-loaded-change', () => this.parts.tellCompleteness(sheet))
         laid(sheet)
       },
     })
@@ -226,16 +218,20 @@ export class OpenSeadragonSurface implements Surface {
 
   /**
    * Tiles in view of the level that is looked at; of these, what is below everything and quick to be had comes first, then
-   * what is near the pointer. The small picture of the whole, a viewer of its own, comes last.
+   * what is near the pointer. The small picture of the whole, a viewer of its own, waits until all of that is there.
    */
   private wantOf({ tile }: TileJob, look: number, moot: () => boolean): Want {
     const { tiledImage: image, level } = tile
     const sheet = this.sheets.get(image)
     return {
       look,
-      timely: () => !sheet || moot() || (this.levels.get(image)?.level === level && this.inView(tile)),
+      timely: () => {
+        if (moot()) return true
+        if (!sheet) return this.parts.allThere
+        return this.levels.get(image)?.level === level && this.inView(tile) && !this.parts.instead(sheet)
+      },
       patience: () => {
-        if (!sheet) return Infinity
+        if (!sheet) return 0
         const { x, y } = tile.bounds.getCenter()
         const near = this.pointed ?? this.middle
         return sheet.lasting ? -1 : Math.hypot(x - near.x, y - near.y)
@@ -247,12 +243,9 @@ export class OpenSeadragonSurface implements Surface {
     return this.viewer.viewport.getBounds(true).intersection(bounds) !== null
   }
 
-  /** Left, top, right and bottom of what is in view, in pixels of a layer that is halved so many times. */
   private seen(layer: Layer, halvings: number): string {
-    const { x, y, width, height } = this.viewer.viewport.getBounds(true)
-    const across = layer.size.width / layer.at.width / 2 ** halvings
-    const edges = [x - layer.at.x, y - layer.at.y, x - layer.at.x + width, y - layer.at.y + height]
-    return edges.map((edge) => Math.round(edge * across)).join(' ')
+    const { left, top, right, bottom } = this.parts.edges(layer, halvings)
+    return [left, top, right, bottom].map(Math.round).join(' ')
   }
 
   /** Where the viewer gets a layer's tiles. */
@@ -291,8 +284,9 @@ export class OpenSeadragonSurface implements Surface {
   }
 
   remove(sheet: Sheet) {
-    const { image } = sheet as ImageSheet
+    const { image, parts } = sheet as ImageSheet
     this.sheets.delete(image)
+    parts?.clear()
     this.levels.delete(image)
     // What waits for it is moot, and goes.
     queueMicrotask(() => this.downloads.next())

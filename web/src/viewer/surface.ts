@@ -15,6 +15,8 @@ export interface Sheet {
   hidden: number
   /** Whether it asks for no tiles, whatever is looked at. */
   resting: boolean
+  /** Whether tiles of half the resolution do for it. */
+  coarse: boolean
 }
 
 /** How the tiles of a layer are asked for. */

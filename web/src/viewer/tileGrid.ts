@@ -1,5 +1,6 @@
-import { tileOf, type Layer, type Size } from './layer'
 import type { View } from './content'
+import { partOf, tileOf, type Layer, type Size } from './layer'
+import { partsOf } from './viewParts'
 
 /** Halvings that the server knows. */
 const deepest = 16
@@ -17,7 +18,10 @@ export const leastScale = 0.6
 export const halvingsAt = (scale: number) =>
   Math.max(0, Math.min(deepest, Math.ceil(Math.log2(leastScale / scale) - 1e-9)))
 
-/** Addresses of the tiles of a layer that a view sees, the middle first, and of those within `beside` screen pixels around. */
+/**
+ * Addresses of what a view sees of a layer, the middle first, and of the tiles within `beside` screen pixels around: of tiles,
+ * or at full size of the parts that are in view, as the viewer asks for them.
+ */
 export function tilesOfView(
   layer: Layer,
   view: View,
@@ -41,11 +45,28 @@ export function tilesOfView(
     )
   const far = ({ x, y }: { x: number; y: number }) =>
     Math.hypot((x + 0.5) * side - middle.x, (y + 0.5) * side - middle.y)
-  const addresses = (more: number) =>
-    within(more)
-      .sort((a, b) => far(a) - far(b))
-      .map(({ x, y }) => tileOf(layer, halvings, x, y))
-  const seen = addresses(0)
+  const tiles = (more: number) => within(more).sort((a, b) => far(a) - far(b))
+  const address = ({ x, y }: { x: number; y: number }) => tileOf(layer, halvings, x, y)
+  if (!halvings) {
+    const [wide, high] = [pane.width / scale / 2, pane.height / scale / 2]
+    const edges = { left: middle.x - wide, top: middle.y - high, right: middle.x + wide, bottom: middle.y + high }
+    const whole = ({ x, y }: { x: number; y: number }) =>
+      x * side >= edges.left && y * side >= edges.top && (x + 1) * side <= edges.right && (y + 1) * side <= edges.bottom
+    return {
+      seen: partsOf(layer, edges).map((part) => partOf(layer, part)),
+      beside: beside
+        ? tiles(beside)
+            .filter((tile) => !whole(tile))
+            .map(address)
+        : [],
+    }
+  }
+  const seen = tiles(0).map(address)
   const known = new Set(seen)
-  return { seen, beside: addresses(beside).filter((address) => !known.has(address)) }
+  return {
+    seen,
+    beside: tiles(beside)
+      .map(address)
+      .filter((one) => !known.has(one)),
+  }
 }

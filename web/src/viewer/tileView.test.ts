@@ -9,6 +9,7 @@ import { TileView } from './tileView'
 const size = { width: 4000, height: 3000 }
 const layer = (name: string, own: Size = size): Layer => ({
   tiles: name,
+  cuts: name,
   query: '',
   size: own,
   at: { x: 0, y: 0, width: 1 },

@@ -148,7 +148,12 @@ export class TileView {
     const { content, shown, under } = this
     if (!content || !shown) return
     // Nothing shines through what is transparent in a result that is all there.
-    if (under) setOpacity(under.sheet, content.showing === 'top' && shown.sheet.complete ? 0 : 1)
+    if (under) {
+      const asked = content.showing !== 'top'
+      setOpacity(under.sheet, !asked && shown.sheet.complete ? 0 : 1)
+      // Else it only stands in until the new pixels are there.
+      if (under.sheet.coarse === asked) under.sheet.coarse = !asked
+    }
     for (const laid of [this.older, shown]) if (laid) this.arrangeSheet(laid.sheet, content)
     // At full size and above every pixel of what is looked at is shown as it is.
     const own = (this.scale * content.reference.width * content.top.at.width) / content.top.size.width
