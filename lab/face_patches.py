@@ -25,6 +25,8 @@ PORTRAITS = HERE / "faces" / "portraits"
 RESERVED = range(40)
 #: The folder is looked through for new portraits so often, in seconds.
 _LOOK_AGAIN = 300.0
+#: Portraits whose mean is below this have no light: a lamp stood inside something. Of 255.
+_LEAST_LIGHT = 5
 #: How often what is learnt from is no face but a photograph.
 _PHOTOGRAPHS = 0.15
 
@@ -79,8 +81,11 @@ def portraits(reserved: bool = False) -> list[Portrait]:
     if time.monotonic() - _looked[0] > _LOOK_AGAIN:
         for path in sorted(PORTRAITS.glob("*.json")):
             if path.stem not in _known:
+                pixels = _cleaned(path.with_suffix(".png"))
+                if pixels.mean() < _LEAST_LIGHT:
+                    continue
                 marks = {name: tuple(place) for name, place in json.loads(path.read_text()).items()}
-                _known[path.stem] = Portrait(path.stem, _cleaned(path.with_suffix(".png")), marks)
+                _known[path.stem] = Portrait(path.stem, pixels, marks)
         _looked[0] = time.monotonic()
     return [one for name, one in sorted(_known.items()) if (int(name[:4]) in RESERVED) == reserved]
 

@@ -55,42 +55,45 @@ def gradient_loss(result: Tensor, truth: Tensor) -> Tensor:
 
 
 class PatchDiscriminator(nn.Module):
-    """Tells results from truths, patch by patch; spectral norms keep it even-tempered."""
+    """Tells results from truths, patch by patch; spectral norms keep it even-tempered.
 
-    def __init__(self, width: int = 32) -> None:
+    ``told`` planes are given to it beside the picture: what the result was made from, where in a square a pixel lies.
+    """
+
+    def __init__(self, width: int = 32, told: int = 0) -> None:
         super().__init__()
         normed = nn.utils.parametrizations.spectral_norm
         self.layers = nn.Sequential(
-            normed(nn.Conv2d(3, width, 4, stride=2, padding=1)), nn.LeakyReLU(0.2),
+            normed(nn.Conv2d(3 + told, width, 4, stride=2, padding=1)), nn.LeakyReLU(0.2),
             normed(nn.Conv2d(width, 2 * width, 4, stride=2, padding=1)), nn.LeakyReLU(0.2),
             normed(nn.Conv2d(2 * width, 4 * width, 3, padding=1)), nn.LeakyReLU(0.2),
             normed(nn.Conv2d(4 * width, 1, 3, padding=1)),
         )  # fmt: skip
 
-    def forward(self, picture: Tensor) -> Tensor:
-        return self.layers(picture * 2 - 1)
+    def forward(self, picture: Tensor, told: Tensor | None = None) -> Tensor:
+        seen = picture if told is None else torch.cat([picture, told], dim=1)
+        return self.layers(seen * 2 - 1)
 
 
 class Opponent:
     """A discriminator and its optimiser, trained beside the network it judges (hinge losses)."""
 
-    def __init__(self, rate: float) -> None:
-        self.network = PatchDiscriminator().to(memory_format=torch.channels_last)
+    def __init__(self, rate: float, told: int = 0) -> None:
+        self.network = PatchDiscriminator(told=told).to(memory_format=torch.channels_last)
         self._optimiser = torch.optim.Adam(self.network.parameters(), lr=rate, betas=(0.5, 0.99))
 
-    def learn(self, result: Tensor, truth: Tensor) -> None:
-        loss = (
-            functional.relu(1 - self.network(truth)).mean() + functional.relu(1 + self.network(result.detach())).mean()
-        )
+    def learn(self, result: Tensor, truth: Tensor, told: Tensor | None = None) -> None:
+        real, made = self.network(truth, told), self.network(result.detach(), told)
+        loss = functional.relu(1 - real).mean() + functional.relu(1 + made).mean()
         self._optimiser.zero_grad(set_to_none=True)
         loss.backward()
         self._optimiser.step()
 
-    def loss(self, result: Tensor) -> Tensor:
+    def loss(self, result: Tensor, told: Tensor | None = None) -> Tensor:
         """Falls as results pass for truths."""
         for parameter in self.network.parameters():
             parameter.requires_grad_(False)
-        verdict = -self.network(result).mean()
+        verdict = -self.network(result, told).mean()
         for parameter in self.network.parameters():
             parameter.requires_grad_(True)
         return verdict

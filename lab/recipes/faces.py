@@ -58,10 +58,12 @@ class Faces(Recipe):
         return table
 
     def bars(self, table: Table, plain: Table) -> dict[str, bool]:
-        return {
-            f"{width} px: 0.8 dB over the best engine": row["faces"] >= row["best_engine"] + 0.8
-            for width, row in table["faces"].items()
-        }
+        rows = table["faces"].items()
+        return {f"{width} px: 0.8 dB over the best engine": row["faces"] >= row["best_engine"] + 0.8 for width, row in rows} | {
+            f"{width} px: landmarks at most 0.6 as far off as the best engine's":
+                row["landmarks"] <= 0.6 * row["best_engine_landmarks"]
+            for width, row in rows
+        }  # fmt: skip
 
     def lines(self, table: Table, plain: Table) -> list[dict[str, str]]:
         return [

@@ -17,7 +17,11 @@ from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, EngineUse, Framed, NetworkRun, Step
 from kitecore.steps.expression_stage import Expression, ExpressionStage, Moved
 from kitecore.steps.faces_stage import FacesStage, FaceWork, Part, side_for
+from kitecore.steps.gaze_stage import Aligned, GazeStage
 from kitecore.values import EngineId, Percent
+
+#: Side of the largest square a face is restored in, px.
+LARGEST_SIDE = 512
 
 #: Places in pixels of the upright source.
 Spot: TypeAlias = tuple[float, float]
@@ -34,6 +38,9 @@ class OneFace(BaseModel):
     strength: Percent | None = None
     freedom: Percent | None = None
     part: Part | None = None
+    liveliness: Percent | None = None
+    size: Annotated[int | None, Field(ge=64, le=LARGEST_SIDE)] = None
+    gaze: Percent | None = None
     smile: Annotated[float, Field(ge=-100, le=100, description="Corners of the mouth up, or down.")] = 0.0
     brows: Annotated[float, Field(ge=-100, le=100, description="Brows up, or down.")] = 0.0
     lids: Annotated[float, Field(ge=-100, le=100, description="Eyes more open, or less.")] = 0.0
@@ -68,9 +75,14 @@ class Faces(Step):
     strength: Percent = 35.0
     freedom: Annotated[Percent, Field(description="How far a face may depart from the source; 0: not at all.")] = 60.0
     part: Annotated[Part, Field(description="What is blended in: the skin alone, hair too, or neck too.")] = "hair"
-    size: Annotated[int, Field(ge=64, le=256, description="px: the side of the square at most; larger shows more.")] = (
-        256
-    )
+    size: Annotated[
+        int, Field(ge=64, le=LARGEST_SIDE, description="px: the side of the square at most; larger shows more.")
+    ] = 256
+    lively: Annotated[
+        EngineId, Field(description="The engine for liveliest looks; ``engine`` is that for least error.")
+    ] = "lively"
+    liveliness: Annotated[Percent, Field(description="The share of ``lively`` in what a face becomes.")] = 0.0
+    gaze: Annotated[Percent, Field(description="How far irises are moved so that both eyes look the same way.")] = 0.0
     grain: Annotated[Percent, Field(description="How much of the grain around is given back to the face.")] = 100.0
     faces: Annotated[list[OneFace], Field(max_length=200)] = []
 
@@ -78,13 +90,15 @@ class Faces(Step):
         return size
 
     def engines_used(self) -> list[EngineUse]:
-        return [EngineUse("faces", self.engine)]
-
-    def _strength(self, face: OneFace) -> float:
-        return self.strength if face.strength is None else face.strength
+        steady, lively = EngineUse("faces", self.engine), EngineUse("faces", self.lively)
+        shares = [told(face, self, "liveliness") for face in self._wanted()]
+        return [steady, lively] if any(shares) else [steady]
 
     def _wanted(self) -> list[OneFace]:
-        return [face for face in self.faces if face.on and self._strength(face) > 0]
+        return [face for face in self.faces if face.on and told(face, self, "strength") > 0]
+
+    def _gazing(self) -> list[OneFace]:
+        return [face for face in self.faces if face.on and told(face, self, "gaze") > 0]
 
     def _moving(self) -> list[OneFace]:
         return [face for face in self.faces if face.on and face.expression.any]
@@ -94,21 +108,24 @@ class Faces(Step):
         if not wanted:
             return []
         scale = size.width / framed.width
-        pixels = sum(side_for(face.square.side * scale, self.size) ** 2 for face in wanted)
-        return [NetworkRun(self.engines_used()[0].engine(), 1, Size(pixels, 1))]
+        pixels = sum(side_for(face.square.side * scale, int(told(face, self, "size"))) ** 2 for face in wanted)
+        # Each square is seen in the mirror, too.
+        return [NetworkRun(use.engine(), 1, Size(pixels, 1), passes=2) for use in self.engines_used()]
 
     def did(self) -> str:
         parts, wanted, moving = [], self._wanted(), len(self._moving())
         if wanted:
-            name = self.engines_used()[0].called()
-            strengths = sorted({self._strength(face) for face in wanted})
-            told = f"{strengths[0]:g} %" if len(strengths) == 1 else f"{strengths[0]:g} to {strengths[-1]:g} %"
+            names = " and ".join(use.called() for use in self.engines_used())
+            strengths = sorted({told(face, self, "strength") for face in wanted})
+            how = f"{strengths[0]:g} %" if len(strengths) == 1 else f"{strengths[0]:g} to {strengths[-1]:g} %"
             parts.append(
-                f"{_faces(len(wanted))} restored by {name} at {told}; what the source did not show is invented"
+                f"{_faces(len(wanted))} restored by {names} at {how}; what the source did not show is invented"
             )
         if moving:
             parts.append(f"the expression of {_faces(moving)} changed")
-        left = len(self.faces) - max(len(wanted), moving)
+        if gazing := len(self._gazing()):
+            parts.append(f"the eyes of {_faces(gazing)} turned to look the same way")
+        left = len(self.faces) - max(len(wanted), moving, gazing)
         if parts and left:
             parts.append(f"{left} left as {'it was' if left == 1 else 'they were'}")
         return ", ".join(parts)
@@ -122,12 +139,15 @@ class Faces(Step):
     def at(self, share: float) -> Self:
         faces = [
             face.model_copy(update={
-                "strength": None if face.strength is None else face.strength * share,
+                **{
+                    name: None if getattr(face, name) is None else getattr(face, name) * share
+                    for name in ("strength", "gaze")
+                },
                 **{name: share * getattr(face, name) for name in ("smile", "brows", "lids")},
             })
             for face in self.faces
         ]  # fmt: skip
-        return self.model_copy(update={"strength": self.strength * share, "faces": faces})
+        return self.model_copy(update={"strength": self.strength * share, "gaze": self.gaze * share, "faces": faces})
 
     def portable(self) -> Self:
         return self.model_copy(update={"faces": []})
@@ -135,8 +155,8 @@ class Faces(Step):
     def suited_to(self, quality: int | None, faces: Sequence[FaceFound] = ()) -> Self:
         # Those that are not sure are there to be switched on.
         begun = [OneFace(eyes=face.eyes, mouth=face.mouth, on=face.sure) for face in faces]
-        told = super().suited_to(quality, faces)
-        return told if self.faces else told.model_copy(update={"faces": begun})
+        suited = super().suited_to(quality, faces)
+        return suited if self.faces else suited.model_copy(update={"faces": begun})
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         return self._stage(source, full, full, np.eye(2, 3))
@@ -151,20 +171,29 @@ class Faces(Step):
         scale = source.size.width / framed.width
         stage = source
         if wanted:
-            works = [
-                FaceWork(
-                    FaceSquare.around(*_moved(face, from_source, scale)), scale, self._strength(face) / 100,
-                    (self.freedom if face.freedom is None else face.freedom) / 100, face.part or self.part,
-                )
-                for face in wanted
-            ]  # fmt: skip
-            stage = FacesStage(source, works, self.engines_used()[0].engine(), self.size, self.grain / 100)
+            uses = [use.engine() for use in self.engines_used()]
+            works = [self._work(face, FaceSquare.around(*_moved(face, from_source, scale)), scale) for face in wanted]
+            stage = FacesStage(source, works, uses[0], uses[1] if len(uses) > 1 else None, self.grain / 100)
+        if gazing := self._gazing():
+            squares = [FaceSquare.around(*_moved(face, from_source, scale)) for face in gazing]
+            strengths = [told(face, self, "gaze") / 100 for face in gazing]
+            stage = GazeStage(stage, [Aligned(*one) for one in zip(squares, strengths, strict=True)])
         if moving:
             places = [(*_moved(face, from_source, scale), face.expression) for face in moving]
-            stage = ExpressionStage(
-                stage, [Moved((first, second), mouth, told) for first, second, mouth, told in places]
-            )
+            stage = ExpressionStage(stage, [Moved((first, second), mouth, how) for first, second, mouth, how in places])
         return stage
+
+    def _work(self, face: OneFace, square: FaceSquare, scale: float) -> FaceWork:
+        return FaceWork(
+            square, scale, told(face, self, "strength") / 100, told(face, self, "freedom") / 100, face.part or self.part,
+            int(told(face, self, "size")), told(face, self, "liveliness") / 100,
+        )  # fmt: skip
+
+
+def told(face: OneFace, step: Faces, what: Literal["strength", "freedom", "liveliness", "size", "gaze"]) -> float:
+    """What is set for a face alone, or else for all."""
+    own = getattr(face, what)
+    return float(getattr(step, what) if own is None else own)
 
 
 def _moved(face: OneFace, affine: Affine, scale: float) -> tuple[Place, Place, Place]:

@@ -44,13 +44,18 @@ _MOST_REMEMBERED = 64
 
 @dataclass(frozen=True)
 class FaceWork:
-    """What is wanted of a face: its square in pixels of the stage, how many of them a source pixel is, shares of 1."""
+    """What is wanted of a face: its square in pixels of the stage, how many of them a source pixel is, shares of 1.
+
+    ``most`` is the side of the square it is restored in at most; ``liveliness`` the share of the lively method.
+    """
 
     square: FaceSquare
     scale: float
     strength: float
     freedom: float
     part: Part
+    most: int
+    liveliness: float = 0.0
 
 
 def side_for(side: float, most: int) -> int:
@@ -76,10 +81,12 @@ class _Change:
 class FacesStage(Stage):
     """``source`` with faces restored. Each square is looked at as a whole when a region that it touches is asked for."""
 
-    def __init__(self, source: Stage, works: list[FaceWork], engine: Engine, most: int, grain: float) -> None:
+    def __init__(
+        self, source: Stage, works: list[FaceWork], steady: Engine, lively: Engine | None, grain: float
+    ) -> None:
         super().__init__(source.size, source.bands)
-        self._source, self._works, self._engine = source, works, engine
-        self._most, self._grain = most, grain
+        self._source, self._works, self._grain = source, works, grain
+        self._steady, self._lively = steady, lively
         self._changes: dict[int, _Change] = {}
         self._alone = threading.Lock()
 
@@ -108,13 +115,12 @@ class FacesStage(Stage):
         colours = around[..., : self.bands - has_alpha(self.bands)]
         grey = colours.shape[2] == 1 or bool((colours == colours[..., :1]).all())
         rgb = np.repeat(colours, 3, axis=2) if colours.shape[2] == 1 else colours
-        side = side_for(work.square.side, self._most)
+        side = side_for(work.square.side, work.most)
         middle = Place(work.square.middle.x - bounds.x, work.square.middle.y - bounds.y)
         inside = FaceSquare(middle, work.square.side, work.square.turn)
         given = cut_square(np.ascontiguousarray(rgb), inside, side)
         finer = work.scale * side / work.square.side
-        restored = _through(self._engine, given, finer_of(finer))
-        added = restored - given
+        added = self._method(given, finer_of(finer), work.liveliness) - given
         if grey:
             added[:] = added.mean(axis=2, keepdims=True)
         # Of the source's own size in the square; a square that is no finer has no room to depart in.
@@ -123,6 +129,16 @@ class FacesStage(Stage):
         weights = _weights(side, work.part)
         lost = _grain_lost(rgb, inside, given, added, weights) * self._grain
         return _Change(np.ascontiguousarray(added, np.float32), weights, lost)
+
+    def _method(self, given: Pixels, finer: float, liveliness: float) -> Pixels:
+        """The square as both methods restore it, mixed."""
+        if not liveliness or self._lively is None:
+            return _through(self._steady, given, finer)
+        lively = _through(self._lively, given, finer)
+        if liveliness == 1:
+            return lively
+        steady = _through(self._steady, given, finer)
+        return np.asarray(steady + np.float32(liveliness) * (lively - steady), np.float32)
 
 
 _remembered: OrderedDict[tuple[str, float, bytes], Pixels] = OrderedDict()

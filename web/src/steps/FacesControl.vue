@@ -3,6 +3,7 @@ import { mdiChevronDown, mdiChevronUp, mdiClose, mdiPinOutline } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
+import { useEnginesOf } from '../engines/useEngines'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 import { useKeys } from '../parts/useKeys'
@@ -38,6 +39,13 @@ function useFound() {
   set({ faces: (newStep('faces', { faces: found.value }) as Faces).faces }, true)
 }
 
+/** Whether there is another engine than the two whose mix the liveliness is. */
+const engines = useEnginesOf('faces')
+const brought = computed(
+  () =>
+    props.step.engine !== usual.engine || engines.value.some(({ id }) => id !== usual.engine && id !== usual.lively),
+)
+
 const { drawing } = useDrawing()
 const drawn = computed(() => drawing.value?.step === props.index)
 const draw = () => (drawing.value = drawn.value ? null : { step: props.index, what: 'face' })
@@ -60,6 +68,38 @@ useKeys(() => [
   { key: 'ctrl+arrowup', shown: 'Ctrl ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(5) },
   { key: 'ctrl+arrowdown', shown: 'Ctrl ↑ ↓', does: 'more or less of that face', group: 'steps', run: more(-5) },
 ])
+
+/** What is set for all faces, or for one of them. */
+const shares = [
+  {
+    name: 'strength',
+    title: 'Strength',
+    own: 'Its strength',
+    what: 'A third is usually right; all of it looks like porcelain',
+  },
+  {
+    name: 'freedom',
+    title: 'Freedom',
+    own: 'Its freedom',
+    what: 'How far a face may depart from the source; at 0, made small again, it equals it',
+  },
+  {
+    name: 'liveliness',
+    title: 'Liveliness',
+    own: 'Its liveliness',
+    what: 'From least error to the detail that the face may have had',
+  },
+  {
+    name: 'gaze',
+    title: 'Same gaze',
+    own: 'Its gaze',
+    what: 'Both eyes look the same way: irises are moved within their lids',
+  },
+] as const
+/** What a face has set for itself and not as for all. */
+const alone = { strength: null, freedom: null, liveliness: null, gaze: null, part: null, size: null }
+const ownIn = (face: OneFace) => (Object.keys(alone) as (keyof typeof alone)[]).some((name) => face[name] != null)
+const sizes = { min: 64, max: 512, step: 16 }
 
 const expressions = [
   { name: 'smile', title: 'Smile', what: 'Corners of the mouth up, or down; gently' },
@@ -103,18 +143,13 @@ const parts = [
       />
     </div>
     <StrengthSlider
-      label="Strength"
-      :value="step.strength"
-      :usual="usual.strength"
-      hint="A third is usually right; all of it looks like porcelain"
-      @change="(strength, now) => set({ strength }, now)"
-    />
-    <StrengthSlider
-      label="Freedom"
-      :value="step.freedom"
-      :usual="usual.freedom"
-      hint="How far a face may depart from the source; at 0, made small again, it equals it"
-      @change="(freedom, now) => set({ freedom }, now)"
+      v-for="share in shares"
+      :key="share.name"
+      :label="share.title"
+      :value="step[share.name] ?? 0"
+      :usual="usual[share.name] ?? 0"
+      :hint="share.what"
+      @change="(value, now) => set({ [share.name]: value }, now)"
     />
     <ol v-if="faces.length" class="faces" aria-label="Faces">
       <li v-for="(face, place) in faces" :key="`${place}-${face.eyes}`" :class="{ off: !face.on }">
@@ -165,16 +200,21 @@ const parts = [
             Fewer than {{ leastWidth }} px wide: hardly anything of the person is there to be restored. Keep it low.
           </p>
           <StrengthSlider
-            label="Its strength"
-            :value="face.strength ?? step.strength"
-            :usual="step.strength"
-            @change="(strength, now) => setFace(place, { strength }, now)"
+            v-for="share in shares"
+            :key="share.name"
+            :label="share.own"
+            :value="face[share.name] ?? step[share.name] ?? 0"
+            :usual="step[share.name] ?? 0"
+            :hint="share.what"
+            @change="(value, now) => setFace(place, { [share.name]: value }, now)"
           />
           <StrengthSlider
-            label="Its freedom"
-            :value="face.freedom ?? step.freedom"
-            :usual="step.freedom"
-            @change="(freedom, now) => setFace(place, { freedom }, now)"
+            label="Its working size"
+            unit="px"
+            :value="face.size ?? step.size"
+            :usual="step.size"
+            v-bind="sizes"
+            @change="(size, now) => setFace(place, { size: Math.round(size) }, now)"
           />
           <ChoiceRow
             label="Blend in"
@@ -193,12 +233,7 @@ const parts = [
             @change="(value, now) => setFace(place, { [one.name]: value }, now)"
           />
           <div class="tools">
-            <v-btn
-              size="small"
-              :disabled="face.strength === null && face.freedom === null && face.part === null"
-              @click="setFace(place, { strength: null, freedom: null, part: null }, true)"
-              >As for all</v-btn
-            >
+            <v-btn size="small" :disabled="!ownIn(face)" @click="setFace(place, alone, true)">As for all</v-btn>
             <v-btn size="small" :prepend-icon="mdiClose" @click="remove(place)">Take off</v-btn>
           </div>
         </div>
@@ -222,13 +257,16 @@ const parts = [
       unit="px"
       :value="step.size"
       :usual="usual.size"
-      :min="64"
-      :max="256"
-      :step="16"
+      v-bind="sizes"
       hint="The side of the square a face is restored in; larger shows more"
       @change="(size, now) => set({ size: Math.round(size) }, now)"
     />
-    <EngineChoice kind="faces" :chosen="step.engine" @choose="(engine: string) => set({ engine }, true)" />
+    <EngineChoice
+      v-if="brought"
+      kind="faces"
+      :chosen="step.engine"
+      @choose="(engine: string) => set({ engine }, true)"
+    />
   </div>
 </template>
 

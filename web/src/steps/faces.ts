@@ -8,7 +8,17 @@ export type OneFace = NonNullable<Faces['faces']>[number]
 type Spot = [number, number]
 
 /** What is set for a face alone as it is put on the line: everything as for all, and its expression as it is. */
-export const begunFace = { strength: null, freedom: null, part: null, smile: 0, brows: 0, lids: 0 }
+export const begunFace = {
+  strength: null,
+  freedom: null,
+  liveliness: null,
+  gaze: null,
+  part: null,
+  size: null,
+  smile: 0,
+  brows: 0,
+  lids: 0,
+}
 
 /** A face's box in pixels of the source, as it was drawn, to where its eyes and mouth are likely to be. */
 export function faceInBox(start: Spot, end: Spot): OneFace {
