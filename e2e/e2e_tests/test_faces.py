@@ -70,6 +70,29 @@ class FacesTest(BrowserTestCase):
             any("1 face restored by" in did and "at 30 %" in did and "1 left as it was" in did for did in told)
         )
 
+    def test_another_picture_lends_its_detail_and_both_eyes_look_the_same_way(self) -> None:
+        expect(self.page.get_by_text("2 faces", exact=False).first).to_be_visible(timeout=90_000)
+        self.open_bench("Beach, two far faces.jpg")
+        self.add("faces")
+        steps = self.page.get_by_label("Steps")
+        row = steps.get_by_label("Faces", exact=True).get_by_role("listitem").nth(0)
+        row.get_by_label("Settings of face 1").click()
+        reference = row.get_by_role("group", name="Reference of face 1")
+        reference.get_by_role("button", name="Detail from another picture").click()
+        reference.get_by_label("Picture that lends detail").select_option(label="Wren at the loft.tif")
+        reference.get_by_label("Take face 1 of that picture").click()
+        expect(reference.get_by_text("from Wren at the loft.tif")).to_be_visible()
+        expect(reference.get_by_label("Detail lent").first).to_be_visible()
+        gaze = row.get_by_label("Its gaze").and_(self.page.locator("input"))
+        with self.page.expect_response(lambda answer: answer.request.method == "PUT") as saved:
+            gaze.fill("80")
+            gaze.press("Enter")
+        face = next(step for step in saved.value.json()["steps"] if step["kind"] == "faces")["faces"][0]
+        self.assertEqual((face["gaze"], face["reference"]["name"]), (80, "Wren at the loft.tif"))
+        self.wait_until_computed()
+        reference.get_by_role("button", name="Lend no detail").click()
+        expect(reference.get_by_text("from Wren at the loft.tif")).to_have_count(0)
+
     def test_a_face_that_was_missed_is_drawn(self) -> None:
         self.open_bench("Wren at the loft.tif")
         self.add("faces")

@@ -32,6 +32,7 @@ from takes.blur import router as blur
 from viewing.api import router as viewing
 from viewing.crops import router as crops
 from viewing.finding import router as finding
+from viewing.lending import router as lending
 from viewing.measures import router as measures
 from viewing.starting import router as starting
 
@@ -51,6 +52,7 @@ for router in (
     engines,
     tables,
     viewing,
+    lending,
     crops,
     finding,
     measures,

@@ -10,13 +10,14 @@ import numpy as np
 import skimage.data
 
 from kitecore.faces import FaceFound, find_faces
+from kitecore.faces.reference import square_text
 from kitecore.pipeline.geometry import Place, Region
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
 from kitecore.steps import Enlarge, Faces, Frame
 from kitecore.steps.enlarge import ByFactor
 from kitecore.steps.expression_stage import Expression, Moved, moves
-from kitecore.steps.faces import OneFace
+from kitecore.steps.faces import OneFace, Reference
 from kitecore.steps.frame import Crop
 from kitecore.takes.card import card_of
 from kitecore.takes.plan import plan_of_steps
@@ -115,6 +116,46 @@ class FacesTest(unittest.TestCase):
         assert isinstance(step, Faces)
         self.assertEqual((step.strength, [face.on for face in step.faces]), (40, [True, False]))
         self.assertEqual(card.steps[0].model_dump()["faces"], [])
+
+    def test_a_reference_lends_detail_that_the_source_does_not_have(self) -> None:
+        sharp = skimage.data.astronaut()[0:300, 80:380].astype(np.float32) / 255
+        square = find_faces(sharp, Run())[0].square
+        reference = Reference(square=square_text(sharp, square), name="Wren, sharp.tif", strength=100)
+        lent = FACE.model_copy(update={"reference": reference})
+        nothing = FACE.model_copy(update={"reference": reference.model_copy(update={"strength": 0.0})})
+        truth = cv2.resize(sharp, (400, 400), interpolation=cv2.INTER_CUBIC)
+        middle = FACE.square.scaled(4).middle
+        window = np.s_[int(middle.y) - 40 : int(middle.y) + 50, int(middle.x) - 40 : int(middle.x) + 40]
+
+        def off(step: Faces) -> float:
+            return float(((render_array(small(), [TWICE, step]) - truth)[window] ** 2).mean())
+
+        without, of_it = (Faces(strength=35, freedom=100, grain=0, faces=[face]) for face in (nothing, lent))
+        self.assertGreater(10 * np.log10(off(without) / off(of_it)), 1.5)
+        alone = Faces(strength=0, freedom=100, faces=[lent])
+        self.assertEqual(alone.did(), "detail of 1 face taken from “Wren, sharp.tif”")
+        self.assertEqual(Faces(strength=0, faces=[nothing]).did(), "")
+        held = Faces(strength=0, freedom=0, grain=0, faces=[lent])
+        small_again, before = (
+            cv2.resize(render_array(small(), steps), (100, 100), interpolation=cv2.INTER_AREA)
+            for steps in ([TWICE, held], [TWICE])
+        )
+        self.assertLess(255 * float(np.abs(small_again - before).mean(axis=2)[20:60, 25:65].mean()), 0.5)
+        np.testing.assert_array_equal(
+            render_array(small(), [TWICE, of_it.at(0.0)]),
+            render_array(small(), [TWICE, Faces(strength=0, faces=[FACE])]),
+        )
+
+    def test_both_methods_are_mixed_by_their_weight(self) -> None:
+        """With one network as both, the mix is that network; what is set for a face alone counts before what is set for all."""
+        steady = render_array(small(), [TWICE, faces(freedom=100)])
+        mixed = faces(freedom=100, lively="faces", liveliness=40)
+        np.testing.assert_allclose(render_array(small(), [TWICE, mixed]), steady, atol=1e-5)
+        self.assertEqual([use.name for use in mixed.engines_used()], ["faces", "faces"])
+        own = mixed.model_copy(update={"faces": [FACE.model_copy(update={"liveliness": 0.0, "size": 96})]})
+        self.assertEqual(len(own.engines_used()), 1)
+        coarse = faces(freedom=100, size=96)
+        np.testing.assert_array_equal(render_array(small(), [TWICE, own]), render_array(small(), [TWICE, coarse]))
 
     def test_an_expression_moves_the_mouth_and_nothing_outside_the_face(self) -> None:
         samples = np.full((100, 100, 3), 200, np.uint8)

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines.kinds import KindName
 from kitecore.faces import FaceFound, FaceSquare
+from kitecore.faces.reference import SquareText, square_of
 from kitecore.masks.original import Affine
 from kitecore.pipeline.geometry import Place, Size
 from kitecore.pipeline.stage import Stage
@@ -27,6 +28,16 @@ LARGEST_SIDE = 512
 Spot: TypeAlias = tuple[float, float]
 
 
+class Reference(BaseModel):
+    """A sharp picture of the same person: an upright square of the face in it, and how much of its detail is lent."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    square: Annotated[SquareText, Field(description="A JPEG in base64, as cut by the server.")]
+    name: Annotated[str, Field(min_length=1, max_length=255, description="Of the picture it is from.")]
+    strength: Percent = 70.0
+
+
 class OneFace(BaseModel):
     """A face on the line: where it is in the source, and what is set for it alone; null: as for all."""
 
@@ -41,6 +52,7 @@ class OneFace(BaseModel):
     liveliness: Percent | None = None
     size: Annotated[int | None, Field(ge=64, le=LARGEST_SIDE)] = None
     gaze: Percent | None = None
+    reference: Reference | None = None
     smile: Annotated[float, Field(ge=-100, le=100, description="Corners of the mouth up, or down.")] = 0.0
     brows: Annotated[float, Field(ge=-100, le=100, description="Brows up, or down.")] = 0.0
     lids: Annotated[float, Field(ge=-100, le=100, description="Eyes more open, or less.")] = 0.0
@@ -48,6 +60,11 @@ class OneFace(BaseModel):
     @property
     def expression(self) -> Expression:
         return Expression(self.smile / 100, self.brows / 100, self.lids / 100)
+
+    @property
+    def lent_to(self) -> bool:
+        """Whether another picture lends it detail."""
+        return self.reference is not None and self.reference.strength > 0
 
     @property
     def square(self) -> FaceSquare:
@@ -95,7 +112,7 @@ class Faces(Step):
         return [steady, lively] if any(shares) else [steady]
 
     def _wanted(self) -> list[OneFace]:
-        return [face for face in self.faces if face.on and told(face, self, "strength") > 0]
+        return [face for face in self.faces if face.on and (told(face, self, "strength") > 0 or face.lent_to)]
 
     def _gazing(self) -> list[OneFace]:
         return [face for face in self.faces if face.on and told(face, self, "gaze") > 0]
@@ -114,13 +131,16 @@ class Faces(Step):
 
     def did(self) -> str:
         parts, wanted, moving = [], self._wanted(), len(self._moving())
-        if wanted:
+        if restored := [face for face in wanted if told(face, self, "strength") > 0]:
             names = " and ".join(use.called() for use in self.engines_used())
-            strengths = sorted({told(face, self, "strength") for face in wanted})
+            strengths = sorted({told(face, self, "strength") for face in restored})
             how = f"{strengths[0]:g} %" if len(strengths) == 1 else f"{strengths[0]:g} to {strengths[-1]:g} %"
             parts.append(
-                f"{_faces(len(wanted))} restored by {names} at {how}; what the source did not show is invented"
+                f"{_faces(len(restored))} restored by {names} at {how}; what the source did not show is invented"
             )
+        if lent_to := [face for face in wanted if face.lent_to]:
+            names = " and ".join(sorted({f"“{face.reference.name}”" for face in lent_to if face.reference}))
+            parts.append(f"detail of {_faces(len(lent_to))} taken from {names}")
         if moving:
             parts.append(f"the expression of {_faces(moving)} changed")
         if gazing := len(self._gazing()):
@@ -144,6 +164,9 @@ class Faces(Step):
                     for name in ("strength", "gaze")
                 },
                 **{name: share * getattr(face, name) for name in ("smile", "brows", "lids")},
+                "reference": face.reference and face.reference.model_copy(
+                    update={"strength": share * face.reference.strength}
+                ),
             })
             for face in self.faces
         ]  # fmt: skip
@@ -187,6 +210,8 @@ class Faces(Step):
         return FaceWork(
             square, scale, told(face, self, "strength") / 100, told(face, self, "freedom") / 100, face.part or self.part,
             int(told(face, self, "size")), told(face, self, "liveliness") / 100,
+            square_of(face.reference.square) if face.reference else None,
+            face.reference.strength / 100 if face.reference else 0,
         )  # fmt: skip
 
 

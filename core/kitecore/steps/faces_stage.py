@@ -13,6 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from kitecore.engines import Engine
+from kitecore.faces.lending import lent
 from kitecore.faces.square import FaceSquare, cut_square
 from kitecore.pipeline.geometry import Place, Region
 from kitecore.pipeline.luma import luma
@@ -38,6 +39,8 @@ _ROUNDS = 8
 #: Samples of the square that are held, for one of the source: its grid lies across the source's. With 1 the error at the source's
 #: size is 0.6 of 255, with 1.5 it is 0.16 (test_faces).
 _HELD = 1.5
+#: A face that has fewer samples for one of its source lacks no detail that could be lent.
+_LEAST_FINER = 1.3
 #: Restored squares that are remembered, whatever take they are of.
 _MOST_REMEMBERED = 64
 
@@ -56,6 +59,9 @@ class FaceWork:
     part: Part
     most: int
     liveliness: float = 0.0
+    #: Upright square T×T×3 of a sharp picture of the same person, and how much of its detail is lent.
+    reference: Pixels | None = None
+    lending: float = 0.0
 
 
 def side_for(side: float, most: int) -> int:
@@ -71,7 +77,7 @@ def finer_of(factor: float) -> float:
 
 @dataclass(frozen=True)
 class _Change:
-    """What becomes of a square: what is added S×S×3, where S×S, and the σ of the grain that it lacks."""
+    """What becomes of a square: what is added S×S×3 at its strength, where S×S, and the σ of the grain that it lacks."""
 
     added: Pixels
     weights: Plane
@@ -124,11 +130,23 @@ class FacesStage(Stage):
         if grey:
             added[:] = added.mean(axis=2, keepdims=True)
         # Of the source's own size in the square; a square that is no finer has no room to depart in.
-        held = _held(added, max(4, round(_HELD * side / max(1.0, finer))))
-        added = held + work.freedom * (added - held)
+        held = _held(added, _small(side, finer))
+        added = np.asarray(work.strength * (held + work.freedom * (added - held)), np.float32)
+        if work.reference is not None and work.lending and finer >= _LEAST_FINER:
+            added += work.lending * self._lent(given + added, work, finer, grey)
         weights = _weights(side, work.part)
         lost = _grain_lost(rgb, inside, given, added, weights) * self._grain
         return _Change(np.ascontiguousarray(added, np.float32), weights, lost)
+
+    def _lent(self, face: Pixels, work: FaceWork, finer: float, grey: bool) -> Pixels:
+        """What the reference adds to a face as it has become, held to the source as the face itself is."""
+        assert work.reference is not None
+        added, where = lent(np.ascontiguousarray(face), work.reference, finer)
+        added = where[..., None] * added
+        if grey:
+            added[:] = added.mean(axis=2, keepdims=True)
+        held = _held(added, _small(face.shape[0], finer))
+        return np.asarray(held + work.freedom * (added - held), np.float32)
 
     def _method(self, given: Pixels, finer: float, liveliness: float) -> Pixels:
         """The square as both methods restore it, mixed."""
@@ -168,6 +186,11 @@ def _through(engine: Engine, given: Pixels, finer: float) -> Pixels:
         while len(_remembered) > _MOST_REMEMBERED:
             _remembered.popitem(last=False)
     return restored
+
+
+def _small(side: int, finer: float) -> int:
+    """Samples a side that a square is held to its source at."""
+    return max(4, round(_HELD * side / max(1.0, finer)))
 
 
 def _held(added: Pixels, small: int) -> Pixels:
@@ -214,12 +237,12 @@ def _lay(part: Pixels, region: Region, work: FaceWork, change: _Change) -> None:
     across = (from_picture[0, 0] * x + from_picture[0, 1] * y + from_picture[0, 2] - 0.5).astype(np.float32)
     down = (from_picture[1, 0] * x + from_picture[1, 1] * y + from_picture[1, 2] - 0.5).astype(np.float32)
     weights = cv2.remap(change.weights, across, down, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=0)
-    weights = np.asarray(weights, np.float32)[..., None] * np.float32(work.strength)
+    weights = np.asarray(weights, np.float32)[..., None]
     added = np.asarray(
         cv2.remap(change.added, across, down, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE), np.float32
     )
     if change.grain:
-        added = added + np.float32(change.grain) * grain_at(region)[..., None]
+        added = added + np.float32(work.strength * change.grain) * grain_at(region)[..., None]
     colours = part[..., : part.shape[2] - has_alpha(part.shape[2])]
     colours += weights * (added.mean(axis=2, keepdims=True) if colours.shape[2] == 1 else added)
 

@@ -8,6 +8,7 @@ import { useJob } from '../jobs/useJobs'
 import { until } from '../parts/until'
 import { usePicture, usePictures } from '../pictures/usePictures'
 import { printPpi } from '../prints/ppi'
+import { provideLenders } from '../steps/useLenders'
 import { useTake, type Step } from '../takes/useTake'
 import { useTakes } from '../takes/useTakes'
 import { useHandwork } from './useHandwork'
@@ -170,6 +171,7 @@ const key: InjectionKey<Bench> = Symbol('bench')
 export function provideBench(address: BenchAddress): Bench {
   const bench = benchOf(address)
   provide(key, bench)
+  provideLenders(bench.pictures)
   return bench
 }
 

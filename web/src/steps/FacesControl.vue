@@ -9,6 +9,7 @@ import StrengthSlider from '../parts/StrengthSlider.vue'
 import { useKeys } from '../parts/useKeys'
 import type { Take } from '../takes/useTake'
 import EngineChoice from './EngineChoice.vue'
+import FaceReference from './FaceReference.vue'
 import { cutOf, leastWidth, widthOf, without, type Faces, type OneFace } from './faces'
 import { kindOf } from './kinds'
 import { newStep } from './registry'
@@ -221,6 +222,12 @@ const parts = [
             :choices="[...parts]"
             :chosen="face.part ?? step.part"
             @choose="(part) => setFace(place, { part: part as OneFace['part'] }, true)"
+          />
+          <FaceReference
+            :face="face"
+            :number="place + 1"
+            :picture="picture"
+            @change="(reference, now) => setFace(place, { reference }, now)"
           />
           <StrengthSlider
             v-for="one in expressions"

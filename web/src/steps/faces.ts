@@ -15,6 +15,7 @@ export const begunFace = {
   gaze: null,
   part: null,
   size: null,
+  reference: null,
   smile: 0,
   brows: 0,
   lids: 0,

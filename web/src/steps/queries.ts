@@ -12,6 +12,13 @@ export const stepQueries = {
         answer(server.GET('/api/takes/{take_id}/colour-shift', { params: { path: { take_id: takeId } }, signal })),
       staleTime: Infinity,
     }),
+  /** The faces of a picture that can lend their detail. */
+  lending: (pictureId: string) =>
+    queryOptions({
+      queryKey: ['lending', pictureId],
+      queryFn: ({ signal }) =>
+        answer(server.GET('/api/pictures/{picture_id}/faces', { params: { path: { picture_id: pictureId } }, signal })),
+    }),
   /** The look-up tables on the shelf. */
   tables: () =>
     queryOptions({
