@@ -16,9 +16,8 @@ _SUPPOSED, _SUPPOSED_PLAIN = 120e9, 3e9
 _WRITING_SECONDS = 5e-8
 _OVERHEAD_SECONDS = 0.4
 #: The newest so many of each engine on each machine are kept. The fourth part of them that was faster begins at what counts:
-#: a file that was made while the machine had other work says little. What is supposed counts as one of the first few.
+#: a file that was made while the machine had other work says little.
 _LEARNT_FROM = 9
-_FEW = 3
 #: Shorter ones say more about overhead than about speed.
 _TOO_SHORT_SECONDS = 1.0
 #: Nobody becomes so much faster or slower at once.
@@ -37,6 +36,12 @@ def note(engine: str, rate: float) -> None:
     EngineRate.objects.create(machine=machine(), engine=engine, rate=rate)
     known = EngineRate.objects.filter(machine=machine(), engine=engine)
     known.exclude(pk__in=list(known.values_list("pk", flat=True)[:_LEARNT_FROM])).delete()
+
+
+def note_first(engine: str, rate: float) -> None:
+    """As :func:`note`, as long as nothing is known of the engine on this machine."""
+    if not EngineRate.objects.filter(machine=machine(), engine=engine).exists():
+        note(engine, rate)
 
 
 def learn(plan: Plan, seconds: float) -> None:
@@ -67,7 +72,7 @@ def _rates(machine_name: str) -> dict[str, float]:
     found: dict[str, list[float]] = {}
     for engine, rate in EngineRate.objects.filter(machine=machine_name).values_list("engine", "rate"):
         found.setdefault(engine, []).append(rate)
-    return {engine: _usual(rates if len(rates) > _FEW else [*rates, _SUPPOSED]) for engine, rates in found.items()}
+    return {engine: _usual(rates) for engine, rates in found.items()}
 
 
 def _usual(rates: list[float]) -> float:

@@ -12,7 +12,7 @@ from pictures.models import Picture
 from rendering.models import EngineRate
 from rendering.regions import opened
 from rendering.sources import Sources
-from rendering.speed import learn, note, seconds_for
+from rendering.speed import learn, note, note_first, seconds_for
 from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
 
 
@@ -34,6 +34,16 @@ class SpeedTest(ServerTestCase):
         self.assertGreater(seconds_for(planned(TWICE)), 5)
         self.assertGreater(seconds_for(planned(Denoise(), TWICE)), seconds_for(planned(TWICE)))
         self.assertGreater(seconds_for(planned(TWICE, width=6000)), 1.8 * seconds_for(planned(TWICE)))
+
+    def test_a_first_trial_counts_until_a_file_has_been_made_and_only_the_first(self) -> None:
+        before = seconds_for(planned(TWICE))
+        works = planned(TWICE).works
+        engine, work = next((name, work) for name, work in works.items() if name)
+        note_first(engine, work / (before / 4))
+        told = seconds_for(planned(TWICE))
+        self.assertLess(told, before / 2)
+        note_first(engine, work / (9 * before))
+        self.assertEqual(seconds_for(planned(TWICE)), told)
 
     def test_it_is_learnt_from_what_files_took(self) -> None:
         self.assertAlmostEqual(self.learnt(planned(TWICE), *[70] * 3), 70, delta=2)
