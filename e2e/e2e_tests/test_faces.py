@@ -80,7 +80,8 @@ class FacesTest(BrowserTestCase):
         reference = row.get_by_role("group", name="Reference of face 1")
         reference.get_by_role("button", name="Detail from another picture").click()
         reference.get_by_label("Picture that lends detail").select_option(label="Wren at the loft.tif")
-        reference.get_by_label("Take face 1 of that picture").click()
+        with self.page.expect_response(lambda answer: answer.request.method == "PUT"):
+            reference.get_by_label("Take face 1 of that picture").click()
         expect(reference.get_by_text("from Wren at the loft.tif")).to_be_visible()
         expect(reference.get_by_label("Detail lent").first).to_be_visible()
         gaze = row.get_by_label("Its gaze").and_(self.page.locator("input"))

@@ -10,7 +10,9 @@ os.environ.setdefault("KITE_CONNECTIONS", "60")
 
 from django.core.asgi import get_asgi_application
 
-from rendering.warm import warm_up
-
 application = get_asgi_application()
+
+# It keeps what it finds, so its tables have to be known.
+from rendering.warm import warm_up  # noqa: E402
+
 warm_up()

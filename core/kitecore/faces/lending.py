@@ -26,7 +26,8 @@ _NODES, _CALM = 33, 1e-3
 _BAND, _LEAST_BAND = 0.55, 0.8
 #: Light is made alike within these bounds, over this σ in sides at least.
 _DARKER, _LIGHTER, _LIGHT = 0.5, 2.0, 0.04
-#: Likeness (twice the product over the sum of squares, in windows) from which on detail is taken, and at which all of it is; the window, in sides.
+#: Likeness (twice the product over the sum of squares, in windows) from which on detail is taken, and at which all of it is; the
+#: window, in sides.
 _LIKE, _ALIKE, _WINDOW = 0.4, 0.9, 0.035
 #: Where the bending makes more or less of an area than this, the reference shows it from too far aside.
 _STRETCH = 3.0

@@ -5,22 +5,18 @@ The places are numbered as the face mesh is that the network was trained on; tho
 
 from __future__ import annotations
 
-import threading
 from dataclasses import dataclass
-from functools import cache
-from pathlib import Path
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
+from kitecore.faces.lite import lite_network
 from kitecore.faces.square import FaceSquare, cut_square
 from kitecore.pipeline.geometry import Place
 from kitecore.pipeline.pixels import Pixels
 
 Places = npt.NDArray[np.float64]
 
-_FOLDER = Path(__file__).parent
 #: What the network of the mesh is shown, in sides of the face's square.
 _SHOWN = 0.8
 #: Outlines of the eyes, the one farther left in an upright face first.
@@ -53,7 +49,7 @@ def mesh_of(pixels: Pixels, square: FaceSquare) -> Mesh:
     shown = FaceSquare(square.middle, square.side * _SHOWN, square.turn)
     side = 192
     given = np.clip(cut_square(pixels, shown, side), 0, 1)
-    told, sure = _network("face_landmark")(given)
+    told, sure = lite_network("face_landmark")(given)
     places = told.reshape(-1, 3)[:, :2].astype(np.float64)
     return Mesh(_placed(places, shown, side), float(1 / (1 + np.exp(-np.clip(sure.ravel()[0], -60, 60)))))
 
@@ -80,7 +76,7 @@ def _iris(pixels: Pixels, corners: Places, mirrored: bool) -> Iris:
     side = 64
     given = np.clip(cut_square(pixels, shown, side), 0, 1)
     given = np.ascontiguousarray(given[:, ::-1]) if mirrored else given
-    _, told = _network("iris_landmark")(given)
+    _, told = lite_network("iris_landmark")(given)
     places = told.reshape(5, 3)[:, :2].astype(np.float64)
     if mirrored:
         places[:, 0] = side - places[:, 0]
@@ -93,28 +89,3 @@ def _placed(places: Places, square: FaceSquare, side: int) -> Places:
     """From pixels of a square of ``side`` samples to pixels of the picture."""
     matrix = square.to_picture(side)
     return np.asarray(places @ matrix[:, :2].T + matrix[:, 2])
-
-
-class _Network:
-    """A network: a square picture in, its outputs out, the longest first."""
-
-    def __init__(self, name: str) -> None:
-        from ai_edge_litert.interpreter import Interpreter
-
-        self._network: Any = Interpreter(model_path=str(_FOLDER / f"{name}.tflite"), num_threads=1)
-        self._network.allocate_tensors()
-        self._input = self._network.get_input_details()[0]["index"]
-        outputs = sorted(self._network.get_output_details(), key=lambda one: -int(np.prod(one["shape"])))
-        self._outputs = [one["index"] for one in outputs]
-        self._alone = threading.Lock()
-
-    def __call__(self, square: Pixels) -> list[npt.NDArray[np.float32]]:
-        with self._alone:
-            self._network.set_tensor(self._input, np.ascontiguousarray(square[None], np.float32))
-            self._network.invoke()
-            return [np.array(self._network.get_tensor(index)) for index in self._outputs]
-
-
-@cache
-def _network(name: str) -> _Network:
-    return _Network(name)

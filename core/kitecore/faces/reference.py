@@ -1,4 +1,4 @@
-"""Squares of sharp faces, kept as text inside settings: a JPEG in base64. No store has to be swept, backed up or shared for them."""
+"""Squares of sharp faces, kept as text inside settings, a JPEG in base64: no store has to be swept, backed up or shared."""
 
 from __future__ import annotations
 

@@ -264,7 +264,7 @@ class Found(Part):
     title: ClassVar[str] = "what was found"
 
     by: Literal["found"] = "found"
-    what: Literal["subject", "background", "sky", "skin", "focus"] = "subject"
+    what: Literal["subject", "background", "people", "sky", "skin", "focus"] = "subject"
     box: Annotated[
         tuple[Share, Share, Share, Share] | None,
         Field(description="Left, top, right, bottom around the subject, shares of the source; null: it is looked for."),
@@ -286,7 +286,9 @@ class Found(Part):
         return self.model_copy(update={"plane": "", "box": None})
 
     def called(self) -> str:
-        return self.name or f"the {self.what}" + ("" if self.plane else " (not found yet)")
+        return self.name or ("people" if self.what == "people" else f"the {self.what}") + (
+            "" if self.plane else " (not found yet)"
+        )
 
 
 def _between(plane: Plane, x: np.ndarray, y: np.ndarray) -> Plane:

@@ -33,13 +33,13 @@ _OUTLINE, _EDGE = 0.006, 0.02
 _ROUNDS = 4
 
 
-def find_subject(seen: Seen, run: Run, box: Region | None = None, people: Plane | None = None) -> Plane | None:
+def find_subject(seen: Seen, run: Run, box: Region | None = None) -> Plane | None:
     """How far each pixel is the subject, H×W, 0..1; None if nothing stands out. Meant for at most 640 px a side.
 
-    ``box`` is drawn around it; ``people`` (0..1, H×W) is where people are, if that is known.
+    ``box`` is drawn around it.
     """
     run.check()
-    marks = _boxed(seen, box) if box else _standing_out(seen, run, people)
+    marks = _boxed(seen, box) if box else _standing_out(seen, run)
     if marks is None:
         return None
     calm = np.asarray(cv2.bilateralFilter(seen, 5, 18, 2), np.uint8)
@@ -62,15 +62,12 @@ def _boxed(seen: Seen, box: Region) -> Marks | None:
     return marks
 
 
-def _standing_out(seen: Seen, run: Run, people: Plane | None) -> Marks | None:
-    """Marks for the cut by what is unlike the rim, sharp, and not at the rim; or by people."""
-    if people is not None and people.mean() > _LEAST:
-        standing = people
-    else:
-        unlike = _unlike_rim(seen)
-        sharp = sharp_area(seen, run)
-        standing = unlike * (0.35 + 0.65 * sharp) if sharp is not None else unlike
-        standing = np.asarray(standing * _middle(seen.shape[0], seen.shape[1]), np.float32)
+def _standing_out(seen: Seen, run: Run) -> Marks | None:
+    """Marks for the cut by what is unlike the rim, sharp, and not at the rim."""
+    unlike = _unlike_rim(seen)
+    sharp = sharp_area(seen, run)
+    standing = unlike * (0.35 + 0.65 * sharp) if sharp is not None else unlike
+    standing = np.asarray(standing * _middle(seen.shape[0], seen.shape[1]), np.float32)
     soft = np.asarray(cv2.GaussianBlur(standing, (0, 0), 0.01 * max(seen.shape[:2])), np.float32)
     levels = np.rint(255 * soft / max(float(soft.max()), 1e-3)).astype(np.uint8)
     threshold, _ = cv2.threshold(levels, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)

@@ -16,6 +16,7 @@ from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
 from kitecore.reading.cut import Seen
+from kitecore.reading.people import find_people
 from kitecore.reading.sharp_area import sharp_area
 from kitecore.reading.skin import find_skin
 from kitecore.reading.sky import find_sky
@@ -25,10 +26,14 @@ from kitecore.steps import AnyStep
 #: Longest side of what is looked at.
 LOOK_SIDE = 448
 
+#: From this share of the picture on people are its subject.
+_PEOPLE = 0.03
+
 _NOT_FOUND = {
     "sky": "No sky was found: nothing even reaches the upper border. Draw a gradient, or pick its colour.",
     "subject": "Nothing stands out from what is around it. Draw a box around what is meant.",
     "background": "Nothing stands out from what is around it. Draw a box around what the background is to leave out.",
+    "people": "No face was found, so nobody is known to be there. Draw a box around a subject instead.",
     "skin": "No skin was found. Pick its colour instead.",
     "focus": "Nothing tells what is in focus: there are hardly any edges.",
 }
@@ -56,13 +61,24 @@ class Look:
             "sky": lambda: find_sky(self.seen, run),
             "focus": lambda: sharp_area(self.seen, run),
             "skin": lambda: find_skin(self.seen, self.faces, self.seen.shape[1] / self.size.width, run),
-            "subject": lambda: find_subject(self.seen, run, self._box(part)),
-            "background": lambda: _rest(find_subject(self.seen, run, self._box(part))),
+            "people": lambda: self._people(run),
+            "subject": lambda: self._subject(part, run),
+            "background": lambda: _rest(self._subject(part, run)),
         }
         plane = finders[part.what]()
         if plane is None:
             raise TakeError(_NOT_FOUND[part.what])
         return part.model_copy(update={"plane": text_of(plane)})
+
+    def _people(self, run: Run) -> Plane | None:
+        sure = [face for face in self.faces if face.sure]
+        return find_people(self.seen, sure, self.seen.shape[1] / self.size.width, run)
+
+    def _subject(self, part: Found, run: Run) -> Plane | None:
+        """What a box was drawn around; or else people, if they are large enough to be what the picture is of; or what stands out."""
+        box = self._box(part)
+        people = self._people(run) if box is None and self.faces else None
+        return people if people is not None and people.mean() > _PEOPLE else find_subject(self.seen, run, box)
 
     def _box(self, part: Found) -> Region | None:
         if part.box is None:

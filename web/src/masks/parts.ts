@@ -18,6 +18,7 @@ export const kinds: { kind: Kind; title: string; what: string }[] = [
   { kind: 'tones', title: 'Tones', what: 'Between two tones of the original' },
   { kind: 'colours', title: 'Colours', what: 'Like those picked in the original' },
   { kind: 'faces', title: 'Faces', what: 'Those the reading found' },
+  { kind: 'people', title: 'People', what: 'Whoever has a face in the picture' },
   { kind: 'subject', title: 'Subject', what: 'What stands out, or what a box is drawn around' },
   { kind: 'background', title: 'Background', what: 'What the subject leaves' },
   { kind: 'sky', title: 'Sky', what: 'From the upper border to where it ends' },
