@@ -17,11 +17,15 @@ def roots() -> list[Path]:
 def confined(text: str) -> Path:
     """A folder's real place. Raises Refused if it lies outside the roots, by dots or links, or is no folder."""
     path = Path(text)
-    real = path.resolve()
+    try:
+        real = path.resolve()
+        there = real.is_dir()
+    except OSError as error:
+        raise Refused("This folder's name cannot be used: it is too long, or cannot be read.") from error
     if not path.is_absolute() or not any(real.is_relative_to(root) for root in roots()):
         allowed = ", ".join(map(str, roots())) or "none"
         raise Refused(f"{text} lies outside the folders this server may use ({allowed}).")
-    if not real.is_dir():
+    if not there:
         raise Refused(f"There is no folder {text}; make it first, or choose another.")
     return real
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db import OperationalError, connection
+from django.db import DataError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
-from ninja.errors import AuthenticationError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from rehearsals.api import router as rehearsals
 from tables.api import router as tables
 
@@ -19,6 +19,7 @@ from engines.api import router as engines
 from folders.api import router as folders
 from jobs.api import router as jobs
 from kitecore.errors import Cancelled, EngineError, KiteError, NoSpace, TooLarge
+from kiteglass.parsing import CarefulParser
 from people.api import router as people
 from people.signed_in import signed_in_at_once
 from printers.api import router as printers
@@ -36,7 +37,7 @@ from viewing.lending import router as lending
 from viewing.measures import router as measures
 from viewing.starting import router as starting
 
-api = NinjaAPI(title="Kite Glass", version="1", auth=signed_in_at_once, docs_url=None)
+api = NinjaAPI(title="Kite Glass", version="1", auth=signed_in_at_once, docs_url=None, parser=CarefulParser())
 
 for router in (
     people,
@@ -106,6 +107,19 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
     given = fault.get("input")
     shown = f" (given: {given!r})" if isinstance(given, str | int | float) else ""
     return _say(request, "invalid", f"The setting “{place}” is not usable: {fault['msg'].rstrip('.')}{shown}.", 422)
+
+
+@api.exception_handler(HttpError)
+def _unreadable(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return _say(request, "invalid", getattr(request, "unreadable", str(error)), error.status_code)
+
+
+@api.exception_handler(DataError)
+def _unkeepable(request: HttpRequest, error: DataError) -> HttpResponse:
+    connection.close()
+    return _say(
+        request, "invalid", "Something in the request is too long, or holds characters that cannot be kept.", 422
+    )
 
 
 @api.exception_handler(AuthenticationError)

@@ -32,6 +32,8 @@ def services(home: Path, variables: dict[str, str], port: int, host: str = "127.
     web = [
         sys.executable, "-m", "uvicorn", "kiteglass.asgi:application", "--host", host, "--port", str(port),
         "--lifespan", "off", "--no-access-log", "--timeout-graceful-shutdown", "2",
+        # Who a request is from is believed of proxies that were named, and of nobody else.
+        *(["--forwarded-allow-ips", proxies] if (proxies := variables.get("KITE_PROXIES", "")) else ["--no-proxy-headers"]),
     ]  # fmt: skip
     worker = [sys.executable, MANAGE, "worker"]
     quick = [*worker, "--name", "quick worker", "--queues", "readings,reports,folders", "--nice", "5"]

@@ -46,10 +46,9 @@ def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
     if check_csrf(request):
         raise Refused("The page was open too long; reload it and sign in again.")
     address = request.META.get("REMOTE_ADDR", "")
-    throttle.check(credentials.name, address)
+    throttle.attempt(credentials.name, address)
     person = authenticate(request, username=credentials.name, password=credentials.password)
     if person is None:
-        throttle.failed(credentials.name, address)
         raise Refused("This name and password do not belong together.")
     throttle.succeeded(credentials.name, address)
     login(request, person)

@@ -1,7 +1,13 @@
+from pathlib import Path
+from unittest import mock
+
 from django.core.cache import cache
 from django.test import Client
 
-from people.throttle import FAILURES
+from common.errors import TooMany
+from launch.application import services
+from people import throttle
+from people.throttle import FAILURES, FAILURES_OF_ADDRESS, FAILURES_OF_NAME
 from server_tests.base import PASSWORD, ServerTestCase
 
 
@@ -45,3 +51,35 @@ class SignInTest(ServerTestCase):
             self.assertEqual(self.sign_in("guess"), 400)
         self.assertEqual(self.sign_in(PASSWORD), 429)
         self.assertEqual(self.sign_in(PASSWORD, "crow"), 200, "others are not kept out")
+
+    def test_tries_that_come_at_once_count(self) -> None:
+        """Each is counted before its password is looked at, which takes a while."""
+        looked = []
+
+        def slow(*_: object, **told: object) -> None:
+            looked.append(told)
+            if len(looked) == 1:
+                # While the first is looked at, many more come.
+                answers = [self.sign_in("guess") for _ in range(12)]
+                self.assertEqual(answers.count(429), 12 - (FAILURES - 1))
+
+        with mock.patch("people.api.authenticate", slow):
+            self.assertEqual(self.sign_in("guess"), 400)
+        self.assertEqual(len(looked), FAILURES)
+
+    def test_a_name_and_an_address_have_bounds_of_their_own(self) -> None:
+        for number in range(FAILURES_OF_NAME):
+            throttle.attempt("tern", f"10.0.0.{number}")
+        with self.assertRaises(TooMany):
+            throttle.attempt("tern", "10.0.1.1")
+        for number in range(FAILURES_OF_ADDRESS):
+            throttle.attempt(f"name {number}", "10.9.9.9")
+        with self.assertRaises(TooMany):
+            throttle.attempt("gull", "10.9.9.9")
+
+    def test_who_a_request_is_from_is_believed_of_named_proxies_only(self) -> None:
+        plain, named = (
+            services(Path("/nowhere"), variables, 1)[0].command for variables in ({}, {"KITE_PROXIES": "10.1.1.1"})
+        )
+        self.assertIn("--no-proxy-headers", plain)
+        self.assertEqual(named[named.index("--forwarded-allow-ips") + 1], "10.1.1.1")

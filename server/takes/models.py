@@ -100,7 +100,9 @@ def _free_letter(picture: Picture) -> str:
 
 def _free_name(picture: Picture, name: str) -> str:
     used = set(picture.takes.values_list("name", flat=True))
-    return next(one for one in (name, *(f"{name} {number}" for number in range(2, 1000))) if one not in used)
+    longest = Take._meta.get_field("name").max_length or len(name)
+    numbered = (f"{name[: longest - 1 - len(str(number))]} {number}" for number in range(2, 1000))
+    return next(one for one in (name[:longest], *numbered) if one not in used)
 
 
 class Take(SoftDeleted):

@@ -5,6 +5,7 @@ Each is prepared while the database is at hand and paints afterwards, when it ma
 
 from __future__ import annotations
 
+import uuid
 from abc import ABC, abstractmethod
 from collections.abc import Callable
 from typing import ClassVar, Literal, TypeAlias
@@ -38,7 +39,7 @@ class Show(Schema):
     show: Way = "pixels"
     gain: float = Field(default=4.0, ge=1, le=64)
     step: int = Field(default=0, ge=0, description="Among the steps that are on, for masks.")
-    against: str = Field(default="original", pattern=r"^(original|[0-9a-f-]{36})$")
+    against: Literal["original"] | uuid.UUID = "original"
     printer: str = Field(default=SHIPPED, max_length=36)
     intent: Intent = "relative"
     black_point: bool = True

@@ -1,0 +1,148 @@
+"""Every field of every request of the API is sent what it does not expect: no answer is a fault of the server, each is a sentence."""
+
+from __future__ import annotations
+
+import json
+import random
+import uuid
+from collections.abc import Iterator
+from typing import Any
+
+from cards.models import Card
+from kiteglass.api import api
+from server_tests.base import CommittedTestCase, plain
+
+#: What is put in the place of every value.
+HOSTILE: tuple[Any, ...] = (
+    None, "", "\0", "ki\ud800te", "x" * 5000, -1, 10**30, 1.5e308, True, [], {}, [[]], ["\0"], {"a": {"b": None}},
+    "../../etc/passwd", "2026-13-45", "\u202e\u200b", float("nan"), float("inf"),
+)  # fmt: skip
+#: How many hostile requests each operation gets, at most; which ones is drawn anew every day, by a seed that is told.
+EACH = 30
+#: These run for long, or end the session, whatever they are sent.
+LEFT_OUT = {("delete", "/api/session"), ("post", "/api/engines/{name}/speed")}
+
+
+def values_of(schema: dict[str, Any], root: dict[str, Any], depth: int = 0) -> Any:
+    """Something a schema may accept: enough to come past the first check."""
+    if "$ref" in schema:
+        return values_of(root["components"]["schemas"][schema["$ref"].rsplit("/", 1)[1]], root, depth + 1)
+    for told in ("default", "const"):
+        if told in schema:
+            return schema[told]
+    if "enum" in schema:
+        return schema["enum"][0]
+    for choice in ("anyOf", "oneOf", "allOf"):
+        if choice in schema:
+            return values_of(schema[choice][0], root, depth + 1)
+    match schema.get("type"):
+        case "object":
+            wanted = schema.get("required", []) if depth > 4 else schema.get("properties", {})
+            return {name: values_of(schema["properties"][name], root, depth + 1) for name in wanted}
+        case "array":
+            return [values_of(schema.get("items", {}), root, depth + 1)] if depth < 4 else []
+        case "string":
+            return str(uuid.uuid4()) if schema.get("format") == "uuid" else "kite"
+        case "integer" | "number":
+            return schema.get("minimum", schema.get("exclusiveMinimum", 0)) + 1
+        case "boolean":
+            return True
+    return None
+
+
+def places_in(value: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+    yield path
+    if isinstance(value, dict):
+        for key, below in value.items():
+            yield from places_in(below, (*path, key))
+    elif isinstance(value, list):
+        for index, below in enumerate(value):
+            yield from places_in(below, (*path, index))
+
+
+def with_at(value: Any, path: tuple[Any, ...], put: Any) -> Any:
+    if not path:
+        return put
+    if isinstance(value, dict):
+        return {key: with_at(below, path[1:], put) if key == path[0] else below for key, below in value.items()}
+    return [with_at(below, path[1:], put) if index == path[0] else below for index, below in enumerate(value)]
+
+
+class HostileTest(CommittedTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.picture, self.take = self.picture_and_take(steps=[plain(2)])
+        self.schema = json.loads(json.dumps(api.get_openapi_schema(), default=str))
+        self.client.raise_request_exception = False
+        self.random = random.Random(11)
+        self.ids = {"job_id": self.job.id, "picture_id": self.picture["id"], "take_id": self.take.id}
+
+    def address(self, path: str) -> str:
+        """With what is there in it, or what might be."""
+        while "{" in path:
+            name = path[path.index("{") + 1 : path.index("}")]
+            number = name in ("level", "column", "row", "x", "y", "width", "height", "index", "side")
+            path = path.replace("{" + name + "}", str(self.ids.get(name, 1 if number else uuid.uuid4())))
+        return path
+
+    def tell(self, answer: Any, what: str) -> None:
+        self.assertLess(answer.status_code, 500, f"{what}: {answer.content[:300]!r}")
+        if answer.status_code >= 400:
+            told = answer.json()
+            self.assertTrue(told.get("message"), f"{what}: {told}")
+
+    def test_bodies(self) -> None:
+        sent = 0
+        for path, operations in self.schema["paths"].items():
+            for method, operation in operations.items():
+                content = operation.get("requestBody", {}).get("content", {}).get("application/json")
+                if content is None or (method, path) in LEFT_OUT:
+                    continue
+                usual = values_of(content["schema"], self.schema)
+                tries = [(place, put) for place in places_in(usual) for put in HOSTILE]
+                for place, put in self.random.sample(tries, min(EACH, len(tries))):
+                    body = json.dumps(with_at(usual, place, put))
+                    answer = self.client.generic(method.upper(), self.address(path), body, "application/json")
+                    self.tell(answer, f"{method} {path} with {put!r} at {place}")
+                    sent += 1
+        self.assertGreater(sent, 800)
+
+    def test_addresses_and_questions(self) -> None:
+        for path, operations in self.schema["paths"].items():
+            for method, operation in operations.items():
+                if method != "get":
+                    continue
+                for parameter in operation.get("parameters", []):
+                    for put in ("%00", "%ED%A0%80", "x" * 3000, "-1", "NaN", "..%2F..", "1e400"):
+                        address = self.address(path)
+                        if parameter["in"] == "query":
+                            address = f"{address}?{parameter['name']}={put}"
+                        elif parameter["in"] == "path":
+                            before = path.replace("{" + parameter["name"] + "}", put)
+                            address = self.address(before)
+                        self.tell(self.client.get(address), f"{path} with {parameter['name']}={put}")
+
+    def test_what_is_no_request_at_all(self) -> None:
+        deep = "[" * 100_000 + "]" * 100_000
+        for body in (
+            "",
+            "{",
+            "[1, 2",
+            "\xff\xfe",
+            "null",
+            deep,
+            '{"title": NaN}',
+            '{"title": "a\\u0000b"}',
+            '{"title": "\\ud800"}',
+        ):
+            for method, path in (("POST", "/api/jobs"), ("PUT", f"/api/takes/{self.take.id}")):
+                answer = self.client.generic(method, path, body, "application/json")
+                self.tell(answer, f"{path}: {body[:20]!r}")
+                # Without anything a take has no steps, which it may.
+                self.assertTrue(answer.status_code >= 400 or body == "null", body[:20])
+
+    def test_a_card_of_a_long_name_is_used_twice(self) -> None:
+        card = Card.objects.create(owner=self.owner, name="k" * 59, steps=[plain(1)])
+        for _ in range(3):
+            made = self.send("post", f"/cards/{card.id}/apply", {"pictures": [self.picture["id"]]})
+            self.tell(made, "card")
