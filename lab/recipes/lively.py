@@ -38,13 +38,13 @@ class Lively(Faces):
         made = network(given, finer)
         weighed = weights / weights.mean(dim=(2, 3), keepdim=True)
         # Texture is wanted as strong as the truth's, wherever it comes to lie: an error at each pixel alone would calm it.
-        loss = 0.5 * (weighed * (made - truth).abs()).mean() + 0.4 * gradient_loss(made, truth)
-        loss = loss + 2.5 * energy_loss(made, truth)
+        loss = 0.4 * (weighed * (made - truth).abs()).mean() + 0.15 * gradient_loss(made, truth)
+        loss = loss + 5 * energy_loss(made, truth)
         told = torch.cat([given, _places(given)], dim=1)
         if step > LEARNS:
             self.opponent.learn(made, truth, told)
         if step > HEARD:
-            loss = loss + 0.03 * self.opponent.loss(made, told)
+            loss = loss + 0.05 * self.opponent.loss(made, told)
         return loss
 
     def measure(self, network: nn.Module) -> dict[str, float]:

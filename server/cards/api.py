@@ -15,7 +15,7 @@ from ninja import Field, Router, Schema, Status
 
 from cards.models import Card, steps_on
 from common.errors import Refused
-from common.names import safe_name
+from common.names import file_name
 from kitecore.errors import KiteError, TooLarge
 from kitecore.steps import AnyStep
 from kitecore.takes.card import Card as CoreCard
@@ -132,7 +132,7 @@ def restore_card(request: PersonRequest, card_id: uuid.UUID) -> Card:
 def export_card(request: PersonRequest, card_id: uuid.UUID) -> HttpResponse:
     card = _card(request, card_id)
     response = HttpResponse(card.core.model_dump_json(indent=2), content_type="application/json")
-    name = f"{safe_name(card.name, 'card')}.json"
+    name = f"{file_name(card.name, 'card')}.json"
     response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
     return response
 

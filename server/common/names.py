@@ -20,3 +20,12 @@ def safe_name(name: str, otherwise: str) -> str:
     if dot and len(ending) <= 10:
         return f"{stem[: _LONGEST - len(ending)]}.{ending}" if stem else otherwise
     return kept[:_LONGEST] or otherwise
+
+
+def file_name(title: str, otherwise: str) -> str:
+    """A file's name for a title that people gave, in which a slash is no folder.
+
+    >>> file_name("Harbour 1988/89", "job")
+    'Harbour 1988-89'
+    """
+    return safe_name(re.sub(r"[/\\]", "-", title), otherwise)

@@ -18,7 +18,7 @@ from django.utils.http import content_disposition_header
 from ninja import Router, Status
 
 from common.errors import Conflict, Refused
-from common.names import safe_name
+from common.names import file_name, safe_name
 from common.ordering import Ordering
 from deliveries.bundle import bundle
 from deliveries.events import delivery_events
@@ -205,7 +205,7 @@ async def download_bundle(request: PersonRequest, job_id: uuid.UUID) -> Streamin
     job, ledger, paths = await sync_to_async(_bundled)(request.auth, job_id)
     response = StreamingHttpResponse(_in_threads(bundle(ledger, paths)), content_type="application/zip")
     response["Content-Disposition"] = (
-        content_disposition_header(True, f"{safe_name(job.title, 'job')}.zip") or "attachment"
+        content_disposition_header(True, f"{file_name(job.title, 'job')}.zip") or "attachment"
     )
     return response
 

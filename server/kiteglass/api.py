@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.db import DataError, OperationalError, connection
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from rehearsals.api import router as rehearsals
@@ -37,7 +38,26 @@ from viewing.lending import router as lending
 from viewing.measures import router as measures
 from viewing.starting import router as starting
 
-api = NinjaAPI(title="Kite Glass", version="1", auth=signed_in_at_once, docs_url=None, parser=CarefulParser())
+
+def _for_those_signed_in(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """What the API is like is told to those who may use it."""
+
+    def shown(request: HttpRequest, **told: Any) -> HttpResponse:
+        if not request.user.is_authenticated:
+            return JsonResponse({"code": "signed-out", "message": "You are signed out; sign in to go on."}, status=401)
+        return view(request, **told)
+
+    return shown
+
+
+api = NinjaAPI(
+    title="Kite Glass",
+    version="1",
+    auth=signed_in_at_once,
+    docs_url=None,
+    parser=CarefulParser(),
+    docs_decorator=_for_those_signed_in,
+)
 
 for router in (
     people,

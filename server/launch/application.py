@@ -18,6 +18,12 @@ MANAGE = str(REPOSITORY / "server" / "manage.py")
 _READY_SECONDS = 90
 
 
+#: Folders of a home that hold what belongs to people.
+PRIVATE = (
+    "originals", "previews", "deliveries", "scratch", "incoming", "engines", "printers", "tables", "regions", "logs", "folders",
+)  # fmt: skip
+
+
 def environment(home: Path, database_url: str) -> dict[str, str]:
     """The environment of the web server, the worker and the management commands."""
     paths = [str(REPOSITORY / "server"), str(REPOSITORY / "core")]
@@ -46,6 +52,17 @@ def services(home: Path, variables: dict[str, str], port: int, host: str = "127.
     ]
 
 
+def keep_private(home: Path) -> None:
+    """Nobody else of this machine may enter the folders of a home; PostgreSQL's own is as PostgreSQL wants it."""
+    for name in PRIVATE:
+        folder = home / name
+        folder.mkdir(mode=0o700, exist_ok=True)
+        folder.chmod(0o700)
+    for file in home.glob("*"):
+        if file.is_file() and file.stat().st_uid == os.geteuid():
+            file.chmod(0o600)
+
+
 class Application:
     """Everything under one ``home`` folder."""
 
@@ -61,6 +78,7 @@ class Application:
         self.variables = environment(self.home, self.cluster.start())
         if "KITE_FOLDERS" not in self.variables:
             (self.home / "folders").mkdir(exist_ok=True)
+        keep_private(self.home)
         self.manage("migrate", "--verbosity", "0")
         if demo:
             self.manage("demo")

@@ -8,6 +8,8 @@ import uuid
 from collections.abc import Iterator
 from typing import Any
 
+from django.test import Client
+
 from cards.models import Card
 from kiteglass.api import api
 from server_tests.base import CommittedTestCase, plain
@@ -140,6 +142,13 @@ class HostileTest(CommittedTestCase):
                 self.tell(answer, f"{path}: {body[:20]!r}")
                 # Without anything a take has no steps, which it may.
                 self.assertTrue(answer.status_code >= 400 or body == "null", body[:20])
+
+    def test_what_the_api_is_like_is_told_to_those_who_are_signed_in(self) -> None:
+        self.assertEqual(self.client.get("/api/openapi.json").status_code, 200)
+        asked = Client().get("/api/openapi.json")
+        self.assertEqual((asked.status_code, asked.json()["code"]), (401, "signed-out"))
+        astray = self.client.get("/api/no/such/thing")
+        self.assertEqual((astray.status_code, astray.json()["code"]), (404, "missing"))
 
     def test_a_card_of_a_long_name_is_used_twice(self) -> None:
         card = Card.objects.create(owner=self.owner, name="k" * 59, steps=[plain(1)])

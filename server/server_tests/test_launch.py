@@ -8,6 +8,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest import TestCase
 
+from launch.application import PRIVATE, keep_private
 from launch.doctests import modules
 from launch.reload import written
 
@@ -28,6 +29,19 @@ class LaunchTest(TestCase):
         while not path.exists() or len(path.read_text().splitlines()) < count:
             self.assertLess(time.monotonic(), end, f"{path.name} did not get {count} lines")
             time.sleep(0.05)
+
+
+class PrivateTest(LaunchTest):
+    def test_nobody_else_may_enter_what_belongs_to_people(self) -> None:
+        (self.folder / "originals").mkdir(mode=0o755)
+        (self.folder / "postgres").mkdir(mode=0o750)
+        (self.folder / "secret-key").write_text("secret")
+        (self.folder / "secret-key").chmod(0o644)
+        keep_private(self.folder)
+        for name in PRIVATE:
+            self.assertEqual((self.folder / name).stat().st_mode & 0o777, 0o700, name)
+        self.assertEqual((self.folder / "postgres").stat().st_mode & 0o777, 0o750, "as PostgreSQL wants it")
+        self.assertEqual((self.folder / "secret-key").stat().st_mode & 0o777, 0o600)
 
 
 class ReloadTest(LaunchTest):
