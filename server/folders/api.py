@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
+from django.db import IntegrityError, transaction
 from django.db.models import Count, Q, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
@@ -16,6 +19,7 @@ from folders.roots import confined, roots
 from jobs.models import Job
 from kitecore.delivery.spec import OutputSpec
 from kitecore.values import Percent
+from people.models import Person
 from people.signed_in import PersonRequest
 
 router = Router(tags=["folders"])
@@ -40,6 +44,9 @@ class HandOffIn(Schema):
     card_id: uuid.UUID | None = None
     strength: Percent = 100.0
     spec: OutputSpec = OutputSpec()
+
+
+_TAKEN = "{} is handed off already; a file can come into one job only."
 
 
 class HandOffChange(Schema):
@@ -105,16 +112,37 @@ def begin_hand_off(request: PersonRequest, job_id: uuid.UUID, wanted: HandOffIn)
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
     inbox, outbox = confined(wanted.inbox), confined(wanted.outbox)
     _not_within_each_other(inbox, outbox)
-    if HandOff.objects.filter(removed=None, inbox=str(inbox), watched=True).exists() and wanted.watched:
-        raise Refused(f"{inbox} is handed off already; a file can come into one job only.")
+    _free_to_watch(inbox, request.auth, wanted.watched)
     card = get_object_or_404(Card.objects.of(request.auth), id=wanted.card_id) if wanted.card_id else None
     if wanted.treat == HandOff.Treat.CARD and card is None:
         raise Refused("Choose the card these pictures are to be treated with.")
-    hand_off = HandOff.objects.create(
-        job=job, inbox=str(inbox), outbox=str(outbox), watched=wanted.watched, treat=wanted.treat, card=card,
-        strength=wanted.strength, spec=wanted.spec.model_dump(mode="json"),
-    )  # fmt: skip
+    with _one_of_an_inbox(inbox):
+        hand_off = HandOff.objects.create(
+            job=job, inbox=str(inbox), outbox=str(outbox), watched=wanted.watched, treat=wanted.treat, card=card,
+            strength=wanted.strength, spec=wanted.spec.model_dump(mode="json"),
+        )  # fmt: skip
     return Status(201, _out(hand_off))
+
+
+def _free_to_watch(inbox: Path, person: Person, watched: bool, but: uuid.UUID | None = None) -> None:
+    """A folder is one person's, with all that lies in it, and is looked into for one job. Raises Refused."""
+    for other in HandOff.objects.filter(removed=None, job__removed=None).select_related("job"):
+        if other.id == but:
+            continue
+        theirs, ours = other.job.owner_id != person.pk, Path(other.inbox) == inbox
+        within = ours or inbox.is_relative_to(other.inbox) or Path(other.inbox).is_relative_to(inbox)
+        if within and (theirs or (other.watched and watched and ours)):
+            raise Refused(_TAKEN.format(inbox))
+
+
+@contextmanager
+def _one_of_an_inbox(inbox: Path) -> Iterator[None]:
+    """Two who ask at once are told apart by the database. Raises Refused."""
+    try:
+        with transaction.atomic():
+            yield
+    except IntegrityError as error:
+        raise Refused(_TAKEN.format(inbox)) from error
 
 
 def _not_within_each_other(inbox: Path, outbox: Path) -> None:
@@ -127,8 +155,11 @@ def _not_within_each_other(inbox: Path, outbox: Path) -> None:
 def change_hand_off(request: PersonRequest, hand_off_id: uuid.UUID, change: HandOffChange) -> HandOffOut:
     """Go on looking into a folder, or take nothing more in; what came is still finished."""
     hand_off = get_object_or_404(HandOff.objects.of(request.auth), id=hand_off_id)
+    if change.watched and not hand_off.watched:
+        _free_to_watch(Path(hand_off.inbox), request.auth, True, hand_off.id)
     hand_off.watched = change.watched
-    hand_off.save(update_fields=["watched"])
+    with _one_of_an_inbox(Path(hand_off.inbox)):
+        hand_off.save(update_fields=["watched"])
     return _out(hand_off)
 
 

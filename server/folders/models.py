@@ -52,6 +52,11 @@ class HandOff(SoftDeleted):
 
     class Meta:
         ordering = ["created"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["inbox"], condition=models.Q(removed=None, watched=True), name="one_look_into_an_inbox"
+            )
+        ]
 
     def __str__(self) -> str:
         return self.inbox

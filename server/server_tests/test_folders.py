@@ -15,6 +15,7 @@ from deliveries.models import Delivery, State
 from deliveries.tasks import deliver
 from folders import looking
 from folders.models import HandOff
+from jobs.models import Job
 from pictures.models import Picture
 from readings.tasks import read
 from server_tests.base import ServerTestCase, plain, png_bytes
@@ -90,6 +91,31 @@ class FoldersTest(ServerTestCase):
         self.assertIn("left where it is", told["refused"][1]["problem"])
         self.assertEqual(self.look(), told)
         self.assertEqual(self.names(), [])
+
+    def test_an_inbox_is_one_persons_whatever_is_switched_on_later(self) -> None:
+        first = self.begin().json()["id"]
+        theirs = Job.objects.create(owner=self.stranger, title="Elsewhere")
+        asked = {"inbox": str(self.inbox), "outbox": str(self.outbox), "watched": False}
+        client = self.as_stranger()
+        deeper = self.inbox / "deeper"
+        deeper.mkdir()
+        for inbox in (self.inbox, deeper, self.inbox.parent):
+            answer = self.send(
+                "post", f"/jobs/{theirs.id}/hand-offs", asked | {"inbox": str(inbox), "outbox": str(inbox)}, client
+            )
+            self.assertIn("handed off already", answer.json()["message"], inbox)
+        # One of the same person that rests may not be switched on beside the first.
+        second = self.begin(watched=False).json()["id"]
+        tapped = self.send("patch", f"/hand-offs/{second}", {"watched": True})
+        self.assertIn("handed off already", tapped.json()["message"])
+        self.send("patch", f"/hand-offs/{first}", {"watched": False})
+        self.assertEqual(self.send("patch", f"/hand-offs/{second}", {"watched": True}).status_code, 200)
+
+    def test_of_two_that_ask_at_once_one_gets_the_inbox(self) -> None:
+        self.begin()
+        with mock.patch("folders.api._free_to_watch"):
+            self.assertIn("handed off already", self.begin().json()["message"])
+        self.assertEqual(HandOff.objects.count(), 1)
 
     def test_a_finished_file_is_laid_beside_and_never_over_another(self) -> None:
         self.begin(outbox=str(self.inbox))
