@@ -12,12 +12,13 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from batches.models import Batch
 from batches.placing import place
+from common.background import WATCHED
 
 #: One whose worker has not been heard of for this long is begun again.
 _GIVEN_UP_AFTER = timedelta(seconds=30)
 
 
-@app.task(name="place", queue="reports")
+@app.task(name="place", queue="reports", priority=WATCHED)
 def place_batch(key: str) -> None:
     """Place one batch. Safe to run again at any time."""
     batch = Batch.objects.select_related("job__owner").filter(id=key, placed=False).first()

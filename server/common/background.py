@@ -6,10 +6,12 @@ import contextlib
 import logging
 import time
 from collections.abc import Callable
-from typing import Any
+from datetime import timedelta
+from typing import Any, Self
 
 from django.db import models, transaction
 from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 from pydantic import BaseModel
@@ -21,6 +23,12 @@ log = logging.getLogger(__name__)
 #: One whose worker has not been heard of for this long is begun again when it is asked for.
 GIVEN_UP_SECONDS = 30
 _TELL_EVERY_SECONDS = 0.5
+#: One that has waited for so long without work in the queue has lost it.
+_LOST_AFTER_SECONDS = 20
+
+#: Of what a person waits for with the page open, and of what is made of every file that comes in: a hundred of these wait behind
+#: one of those. Deliveries have a worker and an order of their own.
+WATCHED, UNWATCHED = 10, 0
 
 Progress = Callable[[float], None]
 
@@ -66,6 +74,24 @@ class BackgroundMeasurement(models.Model):
                 task.configure(queueing_lock=f"{task.name}-{self.pk}").defer(key=str(self.pk))
 
         transaction.on_commit(defer)
+
+    @classmethod
+    def enqueue_what_was_lost(cls, task: Task[Any, Any, Any]) -> list[Self]:
+        """Give rows that wait without any work in the queue their work back; gives those that were lost.
+
+        A power cut between the two can part them, or someone who empties the queue.
+        """
+        since = timezone.now() - timedelta(seconds=_LOST_AFTER_SECONDS)
+        waiting = list(cls._default_manager.filter(state=State.QUEUED, modified__lt=since))
+        locks = {row.pk: f"{task.name}-{row.pk}" for row in waiting}
+        known = set(
+            ProcrastinateJob.objects.filter(queueing_lock__in=locks.values(), status__in=("todo", "doing"))
+            .values_list("queueing_lock", flat=True)
+        )  # fmt: skip
+        lost = [row for row in waiting if locks[row.pk] not in known]
+        for row in lost:
+            row.begin(task)
+        return lost
 
     def perform(self, work: Callable[[Progress], BaseModel], called: str) -> None:
         """Do it, in a worker: keep what ``work`` finds, or the sentence that says why not. ``called`` names it."""

@@ -110,7 +110,11 @@ def _begin(delivery_id: str) -> Delivery | None:
                 "than this machine has. Try a smaller size, then ask whoever runs the server."
             )
         delivery.save()
-    return delivery if delivery.state == State.RUNNING else None
+    if delivery.state == State.RUNNING:
+        return delivery
+    # What the runs that died have left.
+    shutil.rmtree(delivery.folder, ignore_errors=True)
+    return None
 
 
 def _end(delivery: Delivery, state: State, message: str = "", **values: object) -> None:

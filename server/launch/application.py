@@ -34,7 +34,7 @@ def environment(home: Path, database_url: str) -> dict[str, str]:
 
 
 def services(home: Path, variables: dict[str, str], port: int, host: str = "127.0.0.1") -> list[Service]:
-    """The web server, a worker for everything, and one for what people wait for, which no long delivery may hold up."""
+    """The web server, a worker for deliveries, and one for what people wait for, which no long delivery may hold up."""
     web = [
         sys.executable, "-m", "uvicorn", "kiteglass.asgi:application", "--host", host, "--port", str(port),
         "--lifespan", "off", "--no-access-log", "--timeout-graceful-shutdown", "2",
@@ -42,12 +42,14 @@ def services(home: Path, variables: dict[str, str], port: int, host: str = "127.
         *(["--forwarded-allow-ips", proxies] if (proxies := variables.get("KITE_PROXIES", "")) else ["--no-proxy-headers"]),
     ]  # fmt: skip
     worker = [sys.executable, MANAGE, "worker"]
+    # Each has what the other does not: no delivery waits behind readings, and nobody on the bench behind a delivery.
+    deliveries = [*worker, "--queues", "deliveries", "--nice", "10"]
     quick = [*worker, "--name", "quick worker", "--queues", "readings,reports,folders", "--nice", "5"]
     logs = home / "logs"
     return [
         Service("web server", web, variables, logs / "web.log"),
         # Whoever works on the bench comes first, whatever is being delivered meanwhile.
-        Service("worker", [*worker, "--nice", "10"], variables, logs / "worker.log"),
+        Service("worker", deliveries, variables, logs / "worker.log"),
         Service("quick worker", quick, variables, logs / "quick-worker.log"),
     ]
 

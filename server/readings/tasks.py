@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from procrastinate.contrib.django import app
 
-from common.background import Progress
+from common.background import UNWATCHED, Progress
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.reading import READING_REVISION, Reading, read_picture
@@ -13,7 +13,7 @@ from pictures.models import Original
 from readings.models import PictureReading
 
 
-@app.task(name="read", queue="readings")
+@app.task(name="read", queue="readings", priority=UNWATCHED)
 def read(key: str) -> None:
     """Read one file. Safe to run again at any time."""
     row = PictureReading.objects.select_related("original").filter(original_id=key).first()

@@ -9,7 +9,7 @@ import numpy as np
 from django.conf import settings
 from procrastinate.contrib.django import app
 
-from common.background import Progress
+from common.background import WATCHED, Progress
 from kitecore.colour.screen import screen_png
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
@@ -21,7 +21,7 @@ from rehearsals.models import PictureRehearsal, Wanted, current_revision
 _LOOK_EVERY_SECONDS = 0.5
 
 
-@app.task(name="rehearse", queue="reports")
+@app.task(name="rehearse", queue="reports", priority=WATCHED)
 def rehearse_picture(key: str) -> None:
     """Make one rehearsal. Safe to run again at any time."""
     row = PictureRehearsal.objects.select_related("original__reading").filter(pk=key).first()

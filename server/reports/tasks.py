@@ -7,7 +7,7 @@ from typing import Any
 from django.conf import settings
 from procrastinate.contrib.django import app
 
-from common.background import Progress, State
+from common.background import WATCHED, Progress, State
 from kitecore.comparison.fidelity import FidelityReport, report_of
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
@@ -17,7 +17,7 @@ from reports.models import Report
 from takes.models import OutsideFile
 
 
-@app.task(name="report", queue="reports")
+@app.task(name="report", queue="reports", priority=WATCHED)
 def report(key: str) -> None:
     """Make one report. Safe to run again at any time."""
     row = (

@@ -194,7 +194,10 @@ class DeliveriesTest(Ordering, ServerTestCase):
     def test_a_worker_that_dies_again_and_again_is_said(self) -> None:
         delivery = self.ordered()
         Delivery.objects.filter(id=delivery.id).update(state=State.RUNNING, deaths=MOST_DEATHS - 1)
+        delivery.folder.mkdir(parents=True)
+        (delivery.folder / "half.tif.part").write_bytes(bytes(5000))
         self.assertEqual(self.run_task(delivery).state, State.FAILED)
+        self.assertEqual(self.files("deliveries"), [], "nothing is left of what died")
         self.assertIn("died 3 times", delivery.message)
 
     def test_a_full_disk_is_a_sentence_and_harms_nothing(self) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest import TestCase
 
-from launch.application import PRIVATE, keep_private
+from launch.application import PRIVATE, keep_private, services
 from launch.doctests import modules
 from launch.reload import written
 
@@ -42,6 +42,15 @@ class PrivateTest(LaunchTest):
             self.assertEqual((self.folder / name).stat().st_mode & 0o777, 0o700, name)
         self.assertEqual((self.folder / "postgres").stat().st_mode & 0o777, 0o750, "as PostgreSQL wants it")
         self.assertEqual((self.folder / "secret-key").stat().st_mode & 0o777, 0o600)
+
+
+class ServicesTest(LaunchTest):
+    def test_no_delivery_waits_behind_a_reading_and_nobody_behind_a_delivery(self) -> None:
+        queues = [
+            set(one.command[one.command.index("--queues") + 1].split(","))
+            for one in services(self.folder, {}, 1) if "--queues" in one.command
+        ]  # fmt: skip
+        self.assertEqual(queues, [{"deliveries"}, {"readings", "reports", "folders"}])
 
 
 class ReloadTest(LaunchTest):

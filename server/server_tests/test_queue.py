@@ -7,11 +7,16 @@ from datetime import timedelta
 from django.db import connection
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
+from rehearsals.tasks import rehearse_picture
 
 from batches.models import Batch
+from batches.tasks import place_batch
 from deliveries.models import Delivery, State
 from deliveries.queue import enqueue_what_was_lost
 from deliveries.tasks import deliver
+from readings.models import PictureReading
+from readings.tasks import read
+from reports.tasks import report
 from server_tests.base import CommittedTestCase, plain
 
 
@@ -86,3 +91,24 @@ class QueueTest(CommittedTestCase):
             cursor.execute("DELETE FROM procrastinate_jobs WHERE queueing_lock = %s", [f"delivery-{self.ids[1]}"])
         self.assertEqual([str(one.id) for one in enqueue_what_was_lost()], [self.ids[1]])
         self.assertEqual(self.work(), self.ids, "and it is back in its place")
+
+    def test_what_somebody_waits_for_comes_before_a_hundred_readings(self) -> None:
+        for number in range(100):
+            read.configure(queueing_lock=f"read {number}").defer(key=f"{number}")
+        for task in (rehearse_picture, report, place_batch):
+            task.configure(queueing_lock=f"{task.name} 1").defer(key="1")
+        waiting = ProcrastinateJob.objects.filter(status="todo").order_by("-priority", "id")
+        order = [one.queueing_lock for one in waiting]
+        watched = [order.index(f"{name} 1") for name in ("rehearse", "report", "place")]
+        self.assertLess(max(watched), min(order.index(f"read {number}") for number in range(100)))
+
+    def test_a_reading_whose_work_was_lost_gets_it_back(self) -> None:
+        row = PictureReading.objects.get(original=self.take.picture.original)
+        lock = f"read-{row.pk}"
+        self.assertEqual(PictureReading.enqueue_what_was_lost(read), [], "it has only begun to wait")
+        PictureReading.objects.update(modified=timezone.now() - timedelta(minutes=2))
+        self.assertEqual(PictureReading.enqueue_what_was_lost(read), [], "its work is there")
+        with connection.cursor() as cursor:
+            cursor.execute("DELETE FROM procrastinate_jobs WHERE queueing_lock = %s", [lock])
+        self.assertEqual([one.pk for one in PictureReading.enqueue_what_was_lost(read)], [row.pk])
+        self.assertEqual(ProcrastinateJob.objects.filter(queueing_lock=lock, status="todo").count(), 1)

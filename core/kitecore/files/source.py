@@ -7,7 +7,6 @@ import threading
 import weakref
 from dataclasses import dataclass
 from pathlib import Path
-from tempfile import TemporaryDirectory
 
 import numpy as np
 import pyvips
@@ -21,6 +20,7 @@ from kitecore.files.exif import Exif
 from kitecore.files.float_range import facts_of_range
 from kitecore.files.jpeg_quality import quality_of_file
 from kitecore.files.resolution import tagged_ppi
+from kitecore.files.scratch import ScratchFolder
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.stage import SampleStage
@@ -271,12 +271,10 @@ class Source:
             begun = error
             image, facts, self.header = _read(path, self.name, damaged=True)
             self.facts = facts.model_copy(update={"damaged": begun.damage})
-        if scratch:
-            scratch.mkdir(parents=True, exist_ok=True)
-        self._folder = TemporaryDirectory(prefix="source-", dir=scratch)
+        self._folder = ScratchFolder(scratch)
         self._lock = threading.Lock()
         # One that nobody closed goes with its last user.
-        self._drop = weakref.finalize(self, self._folder.cleanup)
+        self._drop = weakref.finalize(self, self._folder.close)
         try:
             self._levels: list[Samples] = [self._decoded(image) if begun else self._whole(image, damaged)]
             if self.facts.bits == 32:
@@ -312,7 +310,7 @@ class Source:
         try:
             if image.width * image.height * image.bands * dtype.itemsize <= _MOST_IN_MEMORY:
                 return np.ndarray(shape, dtype, image.write_to_memory())
-            raw = Path(self._folder.name) / f"{len(list(Path(self._folder.name).iterdir()))}.raw"
+            raw = self._folder.path / f"{len(list(self._folder.path.iterdir()))}.raw"
             image.rawsave(str(raw))
             return np.memmap(raw, dtype, "r", shape=shape)
         except pyvips.Error as error:

@@ -6,13 +6,21 @@ import os
 from typing import Any
 
 from asgiref.sync import sync_to_async
+from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate import App
 from procrastinate.contrib.django import app as django_app
+from rehearsals.models import PictureRehearsal
+from rehearsals.tasks import rehearse_picture
 
 from deliveries.queue import enqueue_what_was_lost
 from folders.looking import look_into_all
 from folders.roots import roots
+from kitecore.files.scratch import sweep
+from readings.models import PictureReading
+from readings.tasks import read
+from reports.models import Report
+from reports.tasks import report
 
 log = logging.getLogger(__name__)
 
@@ -29,11 +37,17 @@ async def take_over_stalled(app: App, every: float = 4.0) -> None:
             for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=GIVEN_UP_SECONDS):
                 log.warning("taking over %s %s from a worker that is gone", job.task_name, job.task_kwargs)
                 await app.job_manager.retry_job(job)
-            for delivery in await sync_to_async(enqueue_what_was_lost)():
-                log.warning("%s had lost its place in the queue and has it back", delivery)
+            for one in await sync_to_async(_what_was_lost)():
+                log.warning("%s had lost its place in the queue and has it back", one)
         except Exception:
             log.exception("could not look for work left behind; trying again")
         await asyncio.sleep(every)
+
+
+def _what_was_lost() -> list[object]:
+    """Deliveries and measurements that waited without work in the queue; they have it back."""
+    measured = [(PictureReading, read), (Report, report), (PictureRehearsal, rehearse_picture)]
+    return [*enqueue_what_was_lost(), *(row for model, task in measured for row in model.enqueue_what_was_lost(task))]
 
 
 async def look_into_folders(every: float = 3.0) -> None:
@@ -44,6 +58,17 @@ async def look_into_folders(every: float = 3.0) -> None:
                 await sync_to_async(look_into_all)()
         except Exception:
             log.exception("could not look into the folders; trying again")
+        await asyncio.sleep(every)
+
+
+async def sweep_what_was_left(every: float = 600.0) -> None:
+    """For ever, remove what killed processes decoded and left behind."""
+    while True:
+        try:
+            for name in await sync_to_async(sweep)(settings.SCRATCH):
+                log.warning("swept %s, which a process that is gone had left", name)
+        except Exception:
+            log.exception("could not sweep; trying again")
         await asyncio.sleep(every)
 
 
@@ -65,7 +90,7 @@ class Command(BaseCommand):
     async def _run(self, name: str, concurrency: int, queues: list[str]) -> None:
         app = django_app.with_connector(django_app.connector.get_worker_connector())  # type: ignore[attr-defined]
         async with app.open_async():
-            tasks = [asyncio.create_task(take_over_stalled(app))]
+            tasks = [asyncio.create_task(take_over_stalled(app)), asyncio.create_task(sweep_what_was_left())]
             if "folders" in queues:
                 tasks.append(asyncio.create_task(look_into_folders()))
             try:
