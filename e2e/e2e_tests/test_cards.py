@@ -5,10 +5,27 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from playwright.sync_api import Route
+
 from e2e_tests.base import BrowserTestCase, expect
 
 
 class CardsTest(BrowserTestCase):
+    def test_one_bad_row_blanks_no_page(self) -> None:
+        def spoiled(route: Route) -> None:
+            pictures = route.fetch().json()
+            pictures[0]["facts"] = None
+            route.fulfill(json=pictures)
+
+        self.page.route("**/api/jobs/*/pictures", spoiled)
+        self.open_job("Tern Sands: exhibition")
+        rows = self.page.get_by_label("Pictures", exact=True).get_by_role("listitem")
+        expect(
+            self.page.get_by_role("alert").filter(has_text="could not be shown; everything else goes on")
+        ).to_have_count(1)
+        expect(rows.first).to_be_visible()
+        expect(self.page.get_by_role("heading", name="Tern Sands: exhibition")).to_be_visible()
+
     def test_a_reading_is_suggested_from_kept_as_a_card_and_used_on_others(self) -> None:
         self.open_job("Tern Sands: exhibition")
         self.open_bench("Festival 2003 web.jpg")

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import GuardedPart from './parts/GuardedPart.vue'
 import SignIn from './people/SignIn.vue'
 import { useSession } from './people/useSession'
 import { useNotice } from './parts/useNotice'
@@ -28,7 +29,11 @@ useDeliveryEvents(computed(() => Boolean(session.value?.name)))
         <v-progress-circular indeterminate size="24" width="2" />
       </div>
       <SignIn v-else-if="!session?.name" />
-      <RouterView v-else />
+      <RouterView v-else v-slot="{ Component, route }">
+        <GuardedPart :key="route.name" what="This page">
+          <component :is="Component" />
+        </GuardedPart>
+      </RouterView>
     </v-main>
     <v-snackbar
       :key="notice.current?.number"

@@ -23,6 +23,12 @@ STEPS = [
 
 
 class CardTest(unittest.TestCase):
+    def test_a_frame_that_somebody_wrote_into_a_file_is_left_out(self) -> None:
+        written = {"kite_glass_card": 1, "name": "k", "steps": [{"kind": "frame", "turns": 1}, {"kind": "sharpen"}]}
+        self.assertEqual([step.kind for step in parse_card(json.dumps(written)).steps], ["sharpen"])
+        with self.assertRaisesRegex(TakeError, "nothing to keep"):
+            parse_card(json.dumps(written | {"steps": written["steps"][:1]}))  # type: ignore[index]
+
     def test_what_belongs_to_the_picture_is_left_with_it(self) -> None:
         card = card_of("Festival web", STEPS)
         self.assertEqual([step.kind for step in card.steps], ["repair", "denoise", "deblur", "enlarge"])

@@ -70,9 +70,10 @@ def _unmasked(step: AnyStep) -> AnyStep:
 
 
 def parse_card(text: str | bytes) -> Card:
-    """A card from its file. Raises TakeError with a sentence."""
+    """A card from its file, without what belongs to a picture, whoever wrote it. Raises TakeError with a sentence."""
     try:
-        return _CARD.validate_json(text)
+        card = _CARD.validate_json(text)
+        return card_of(card.name, card.steps, card.note)
     except ValidationError as error:
         fault = error.errors(include_url=False)[0]
         if fault["type"] == "json_invalid" or fault["loc"] in (("kite_glass_card",), ()):

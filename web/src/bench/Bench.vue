@@ -2,6 +2,7 @@
 import { mdiPackageDown } from '@mdi/js'
 
 import CheckBoard from '../board/CheckBoard.vue'
+import GuardedPart from '../parts/GuardedPart.vue'
 import { provideKeys, useKeys } from '../parts/useKeys'
 import { useSurround } from '../parts/useSurround'
 import { cropped } from '../prints/printSteps'
@@ -91,8 +92,8 @@ function letGo() {
     <p v-if="fault" class="pa-6" role="alert">{{ fault.message }} <RouterLink to="/">All jobs</RouterLink></p>
     <main class="table">
       <aside class="left">
-        <TakeBar />
-        <TheLine />
+        <GuardedPart what="The takes"><TakeBar /></GuardedPart>
+        <GuardedPart what="The line"><TheLine /></GuardedPart>
       </aside>
       <section class="view" aria-label="Picture">
         <CropEditor
@@ -112,20 +113,24 @@ function letGo() {
         <div v-else-if="take?.problem" class="problem">
           <p>{{ take.problem }}</p>
         </div>
-        <BenchCards v-if="take?.plan && !framing" :take="take" :plan="take.plan" />
+        <GuardedPart what="The card"
+          ><BenchCards v-if="take?.plan && !framing" :take="take" :plan="take.plan"
+        /></GuardedPart>
       </section>
-      <CheckBoard
-        v-if="picture"
-        v-model:size="boardSize"
-        class="wide"
-        :takes="list"
-        :spots="spots"
-        :lead-id="take?.id"
-        @show="bench.show($event)"
-        @look="bench.look"
-        @duplicate="bench.begin.mutate($event.steps)"
-        @rehearse="open.rehearsal = true"
-      />
+      <GuardedPart what="The check board">
+        <CheckBoard
+          v-if="picture"
+          v-model:size="boardSize"
+          class="wide"
+          :takes="list"
+          :spots="spots"
+          :lead-id="take?.id"
+          @show="bench.show($event)"
+          @look="bench.look"
+          @duplicate="bench.begin.mutate($event.steps)"
+          @rehearse="open.rehearsal = true"
+        />
+      </GuardedPart>
     </main>
     <ViewBar />
     <BenchDialogs :keys="keys.all.value" />

@@ -2,6 +2,7 @@
 import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 
+import GuardedPart from '../parts/GuardedPart.vue'
 import { useKeys } from '../parts/useKeys'
 import MaskControl from '../masks/MaskControl.vue'
 import { maskLine } from '../masks/parts'
@@ -175,33 +176,37 @@ useKeys(() => [
           <span v-if="step.mask && step.kind !== 'give-back'" class="quiet small">{{ maskLine(step.mask) }}</span>
         </button>
         <div v-if="openStep === index" class="controls">
-          <component
-            :is="shownKind(step).control"
-            :step="step as never"
-            :index="index"
-            :take="take"
-            :picture="picture"
-            :job="job"
-            @change="(changed: Step, now?: boolean) => change(index, changed, now)"
-            @start="bench.hands.start(index)"
-            @pin="pinFaces"
-            @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
-          />
-          <MaskControl
-            v-if="kindOf(step.kind).takes_mask"
-            :class="{ first: masks.brushing.value }"
-            :mask="step.mask ?? null"
-            :index="index"
-            :what="kindOf(step.kind).title"
-            :picture="picture"
-            :picking="drawing?.what === 'range' || drawing?.what === 'subject'"
-            :finding="masks.finding.value"
-            @change="(mask, now) => change(index, { ...step, mask } as Step, now)"
-            @add="(kind) => masks.addPart(kind, told.faces ?? [])"
-            @pick="masks.pick"
-            @find="masks.find"
-            @paint="masks.pickBrush"
-          />
+          <GuardedPart :what="kindOf(step.kind).title">
+            <component
+              :is="shownKind(step).control"
+              :step="step as never"
+              :index="index"
+              :take="take"
+              :picture="picture"
+              :job="job"
+              @change="(changed: Step, now?: boolean) => change(index, changed, now)"
+              @start="bench.hands.start(index)"
+              @pin="pinFaces"
+              @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
+            />
+          </GuardedPart>
+          <GuardedPart what="The mask">
+            <MaskControl
+              v-if="kindOf(step.kind).takes_mask"
+              :class="{ first: masks.brushing.value }"
+              :mask="step.mask ?? null"
+              :index="index"
+              :what="kindOf(step.kind).title"
+              :picture="picture"
+              :picking="drawing?.what === 'range' || drawing?.what === 'subject'"
+              :finding="masks.finding.value"
+              @change="(mask, now) => change(index, { ...step, mask } as Step, now)"
+              @add="(kind) => masks.addPart(kind, told.faces ?? [])"
+              @pick="masks.pick"
+              @find="masks.find"
+              @paint="masks.pickBrush"
+            />
+          </GuardedPart>
           <StepFoot
             :first="index === 0"
             :last="index === take.steps.length - 1"

@@ -6,6 +6,7 @@ import type { Delivery } from '../deliveries/queries'
 import { readingLine } from '../readings/readingText'
 import { useCopiedSteps } from '../takes/useCopiedSteps'
 import { listed, namesakes, orders, progressOf, type Order } from './pictureList'
+import GuardedPart from '../parts/GuardedPart.vue'
 import PictureRow from './PictureRow.vue'
 import type { Picture } from './queries'
 
@@ -94,23 +95,23 @@ function choose(index: number, event: MouseEvent) {
     </div>
     <p v-if="!shown.length" class="quiet none">No picture of this job has “{{ search }}” in its name or its reading.</p>
     <ul v-else class="pictures" aria-label="Pictures">
-      <PictureRow
-        v-for="(picture, index) in shown"
-        :key="picture.id"
-        :picture="picture"
-        :apart="names.get(picture.id) ?? ''"
-        :progress="progress.get(picture.id)!"
-        @remove="emit('remove', [picture])"
-      >
-        <input
-          v-if="pictures.length > 1"
-          type="checkbox"
-          class="check"
-          :checked="chosen.includes(picture.id)"
-          :aria-label="`Choose ${picture.name}`"
-          @click="choose(index, $event)"
-        />
-      </PictureRow>
+      <GuardedPart v-for="(picture, index) in shown" :key="picture.id" tag="li" :what="picture.name">
+        <PictureRow
+          :picture="picture"
+          :apart="names.get(picture.id) ?? ''"
+          :progress="progress.get(picture.id)!"
+          @remove="emit('remove', [picture])"
+        >
+          <input
+            v-if="pictures.length > 1"
+            type="checkbox"
+            class="check"
+            :checked="chosen.includes(picture.id)"
+            :aria-label="`Choose ${picture.name}`"
+            @click="choose(index, $event)"
+          />
+        </PictureRow>
+      </GuardedPart>
     </ul>
   </section>
 </template>
