@@ -19,7 +19,7 @@ import numpy as np
 from judge_enlarging import judge_enlarging
 from judge_faces import judge_faces
 from judge_restoring import JUDGES as RESTORING
-from recipe import Table, all_recipes, recipe_named
+from recipe import Table, recipe_named, shipped_recipes
 from reserved import reserved_pictures
 
 from kitecore.engines import engines
@@ -76,7 +76,7 @@ def main() -> None:
     parser.add_argument("--write", action="store_true", help="put what is measured into the manifests")
     parser.add_argument("--speed", action="store_true", help="measure speed, and nothing else")
     options = parser.parse_args()
-    names = options.engines or ["plain", *all_recipes()]
+    names = options.engines or ["plain", *shipped_recipes()]
     if options.speed:
         peak = peak_arithmetic()
         print(f"matrix product: {peak / 1e9:.0f} GFLOP/s")

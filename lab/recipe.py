@@ -6,11 +6,14 @@ import importlib
 import pkgutil
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any, ClassVar
 
 import numpy as np
 import recipes
 from torch import Tensor, nn
+
+ENGINES = Path(__file__).parent.parent / "core/kitecore/engines"
 
 #: What the judge measured of an engine.
 Table = dict[str, Any]
@@ -112,3 +115,8 @@ def all_recipes() -> dict[str, Recipe]:
     names = [module.name for module in pkgutil.iter_modules(recipes.__path__)]
     found = {name: recipe_named(name) for name in names}
     return dict(sorted(found.items(), key=lambda item: item[1].shelf.order))
+
+
+def shipped_recipes() -> dict[str, Recipe]:
+    """Those whose engine is on the shelf; the others are being worked at."""
+    return {name: recipe for name, recipe in all_recipes().items() if (ENGINES / name / "engine.json").exists()}

@@ -9,13 +9,13 @@ import json
 from pathlib import Path
 from typing import Any
 
-from recipe import all_recipes
+from recipe import shipped_recipes
 
 HERE = Path(__file__).parent
 ENGINES = HERE.parent / "core/kitecore/engines"
-ENLARGING = [name for name, recipe in all_recipes().items() if recipe.shelf.kind == "enlarge"]
-FACES = [name for name, recipe in all_recipes().items() if recipe.shelf.kind == "faces"]
-RESTORING = [name for name in all_recipes() if name not in (*ENLARGING, *FACES)]
+ENLARGING = [name for name, recipe in shipped_recipes().items() if recipe.shelf.kind == "enlarge"]
+FACES = [name for name, recipe in shipped_recipes().items() if recipe.shelf.kind == "faces"]
+RESTORING = [name for name in shipped_recipes() if name not in (*ENLARGING, *FACES)]
 
 
 def manifest(name: str) -> dict[str, Any]:

@@ -42,6 +42,10 @@ function useFound() {
 
 /** Whether there is another engine than the two whose mix the liveliness is. */
 const engines = useEnginesOf('faces')
+/** The second method is there once an engine for it is on the shelf. */
+const offered = computed(() =>
+  shares.filter(({ name }) => name !== 'liveliness' || engines.value.some(({ id }) => id === props.step.lively)),
+)
 const brought = computed(
   () =>
     props.step.engine !== usual.engine || engines.value.some(({ id }) => id !== usual.engine && id !== usual.lively),
@@ -144,7 +148,7 @@ const parts = [
       />
     </div>
     <StrengthSlider
-      v-for="share in shares"
+      v-for="share in offered"
       :key="share.name"
       :label="share.title"
       :value="step[share.name] ?? 0"
@@ -201,7 +205,7 @@ const parts = [
             Fewer than {{ leastWidth }} px wide: hardly anything of the person is there to be restored. Keep it low.
           </p>
           <StrengthSlider
-            v-for="share in shares"
+            v-for="share in offered"
             :key="share.name"
             :label="share.own"
             :value="face[share.name] ?? step[share.name] ?? 0"
