@@ -20,7 +20,7 @@ _DEEPEST = 40
 
 
 class CarefulParser(Parser):
-    """Raises Refused with a sentence for what cannot be used.
+    """Raises Refused with a sentence for what cannot be used in a body; from addresses and forms it is left out.
 
     The sentence stays with the request as well (``unreadable``), since the API replaces what is raised of a body by a word of
     its own.
@@ -42,8 +42,7 @@ class CarefulParser(Parser):
         self, data: MultiValueDict[Any, Any], list_fields: list[str], request: HttpRequest
     ) -> dict[str, Any]:
         found: dict[str, Any] = super().parse_querydict(data, list_fields, request)
-        _look_through(found)
-        return found
+        return {name: _kept(value) for name, value in found.items()}
 
 
 def _no_number(name: str) -> NoReturn:
@@ -57,6 +56,13 @@ def usable(text: str) -> bool:
     (True, False, False)
     """
     return "\0" not in text and not any("\ud800" <= c <= "\udfff" for c in text)
+
+
+def _kept(value: Any) -> Any:
+    """A text, or a list of them, without the characters that cannot be kept."""
+    if isinstance(value, list):
+        return [_kept(one) for one in value]
+    return "".join(c for c in value if usable(c)) if isinstance(value, str) else value
 
 
 def _look_through(found: Any) -> None:

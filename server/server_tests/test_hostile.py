@@ -1,4 +1,4 @@
-"""Every field of every request of the API is sent what it does not expect: no answer is a fault of the server, each is a sentence."""
+"""Every field of every request of the API is sent what it does not expect: no answer is a fault, each is a sentence."""
 
 from __future__ import annotations
 

@@ -124,9 +124,11 @@ class LiveTest(TestCase):
         raise AssertionError("the batch has not been placed")
 
     def second_worker(self, scratch: Path, **more: str) -> subprocess.Popen[bytes]:
-        """Another worker, with a scratch folder of its own, as on another machine."""
+        """Another worker for deliveries, with a scratch folder of its own, as on another machine."""
         variables = {**self.application.variables, "KITE_SCRATCH": str(scratch), **more}
-        worker = subprocess.Popen([sys.executable, MANAGE, "worker", "--name", "second"], env=variables)
+        worker = subprocess.Popen(
+            [sys.executable, MANAGE, "worker", "--name", "second", "--queues", "deliveries"], env=variables
+        )
         self.addCleanup(worker.wait)
         self.addCleanup(worker.terminate)
         return worker

@@ -75,7 +75,7 @@ class Look:
         return find_people(self.seen, sure, self.seen.shape[1] / self.size.width, run)
 
     def _subject(self, part: Found, run: Run) -> Plane | None:
-        """What a box was drawn around; or else people, if they are large enough to be what the picture is of; or what stands out."""
+        """What a box was drawn around; or else people, if they are large enough to be its subject; or what stands out."""
         box = self._box(part)
         people = self._people(run) if box is None and self.faces else None
         return people if people is not None and people.mean() > _PEOPLE else find_subject(self.seen, run, box)

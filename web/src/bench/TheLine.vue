@@ -112,13 +112,7 @@ useKeys(() => [
     run: withOpen((at) => move(at, at + 1)),
   },
   { key: 'delete', shown: 'Del', does: 'remove the open step', group: 'steps', run: withOpen(remove) },
-  {
-    key: 'l',
-    shown: 'L',
-    does: 'what was measured in the source',
-    group: 'steps',
-    run: () => (open.reading = !open.reading),
-  },
+  { key: 'l', shown: 'L', does: 'what was measured', group: 'steps', run: () => (open.reading = !open.reading) },
 ])
 </script>
 
