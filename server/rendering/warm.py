@@ -56,4 +56,6 @@ def _tried(step: Enlarge | Denoise) -> None:
         wall, busy = time.perf_counter() - wall, time.process_time() - busy
         # What others take of the processors while everything starts is not held against it.
         seconds.append(min(wall, max(busy / len(os.sched_getaffinity(0)), wall / _MOST_DISTURBED)))
-    note_first(step.engine, sum(plan.works.values()) / min(seconds[1:]))
+    # So small a picture is mostly surroundings to a network, which a file hardly has.
+    around = (1 + 2 * step.engines_used()[0].engine().reach / _SIDE) ** 2
+    note_first(step.engine, around * sum(plan.works.values()) / min(seconds[1:]))
