@@ -19,7 +19,7 @@ HOSTILE: tuple[Any, ...] = (
     None, "", "\0", "ki\ud800te", "x" * 5000, -1, 10**30, 1.5e308, True, [], {}, [[]], ["\0"], {"a": {"b": None}},
     "../../etc/passwd", "2026-13-45", "\u202e\u200b", float("nan"), float("inf"),
 )  # fmt: skip
-#: How many hostile requests each operation gets, at most; which ones is drawn anew every day, by a seed that is told.
+#: How many hostile requests each operation gets, at most, drawn by a fixed seed.
 EACH = 30
 #: These run for long, or end the session, whatever they are sent.
 LEFT_OUT = {("delete", "/api/session"), ("post", "/api/engines/{name}/speed")}
