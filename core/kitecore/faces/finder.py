@@ -6,23 +6,20 @@ and on the lab's 38 photographs and 12 reserved ones: nine faces of ten are foun
 
 from __future__ import annotations
 
-import threading
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
-from typing import Any
 
 import cv2
 import numpy as np
 import numpy.typing as npt
 
 from kitecore.faces.cascade import Sighting, sightings
+from kitecore.faces.lite import lite_network
 from kitecore.faces.square import FaceSquare
 from kitecore.pipeline.geometry import Place
 from kitecore.pipeline.pixels import Pixels, has_alpha
 from kitecore.pipeline.run import Run
 
-_FOLDER = Path(__file__).parent
 #: From this on the cascade is believed; of what it is less sure of, the second look from the other on.
 SURE, _SECOND_SURE = 0.9, 0.7
 #: Below this score a network of the second look says nothing.
@@ -102,19 +99,11 @@ class _Detector:
     """One network: a square picture in, and for each of its anchors a box, six points and a score out."""
 
     def __init__(self, name: str, strides: dict[int, int]) -> None:
-        from ai_edge_litert.interpreter import Interpreter
-
-        self._network: Any = Interpreter(model_path=str(_FOLDER / f"{name}.tflite"), num_threads=1)
-        self._network.allocate_tensors()
-        given = self._network.get_input_details()[0]
-        self._input, self._side = given["index"], int(given["shape"][1])
-        outputs = self._network.get_output_details()
-        self._boxes = next(output["index"] for output in outputs if output["shape"][-1] == 16)
-        self._scores = next(output["index"] for output in outputs if output["shape"][-1] == 1)
+        self._network = lite_network(name)
+        self._side = self._network.side
         self._anchors = np.concatenate([
             np.repeat(_grid(self._side // stride), count, axis=0) for stride, count in strides.items()
         ])  # fmt: skip
-        self._alone = threading.Lock()
 
     def seen(self, square: Pixels) -> list[tuple[Place, float]]:
         """Middles of faces of H×W×3 in 0..1, which is laid into a square with black around, and how sure each is."""
@@ -124,22 +113,15 @@ class _Detector:
         laid = np.zeros((self._side, self._side, 3), np.float32)
         how = cv2.INTER_AREA if scale < 1 else cv2.INTER_LINEAR
         laid[: size[1], : size[0]] = cv2.resize(square, size, interpolation=how)
-        boxes, scores = self._run(2 * laid - 1)
+        boxes, raw = self._network(2 * laid - 1)
+        scores = 1 / (1 + np.exp(-np.clip(raw[0, :, 0], -60, 60)))
         likely = np.flatnonzero(scores > _LEAST_SCORE)
         return [
             (middle, float(scores[index]))
             for index in likely
-            for middle, across in [self._face(boxes[index], self._anchors[index], scale)]
+            for middle, across in [self._face(boxes[0, index], self._anchors[index], scale)]
             if _FARTHEST < across / max(height, width) < _NEAREST
         ]
-
-    def _run(self, given: npt.NDArray[np.float32]) -> tuple[npt.NDArray[np.float32], npt.NDArray[np.float32]]:
-        with self._alone:
-            self._network.set_tensor(self._input, given[None])
-            self._network.invoke()
-            boxes = np.array(self._network.get_tensor(self._boxes)[0])
-            raw = np.clip(self._network.get_tensor(self._scores)[0, :, 0], -60, 60)
-        return boxes, np.asarray(1 / (1 + np.exp(-raw)), np.float32)
 
     def _face(self, box: npt.NDArray[np.float32], anchor: npt.NDArray[np.float32], scale: float) -> tuple[Place, float]:
         """Middle and width: boxes hold middle, size and six points in pixels of the square, the middle from the anchor."""

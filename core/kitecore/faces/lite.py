@@ -16,7 +16,7 @@ _FOLDER = Path(__file__).parent
 
 
 class LiteNetwork:
-    """A network: a square S×S×3, 0..1, of the size it wants (``side``), to its outputs, the longest first."""
+    """A network: a square S×S×3 of the size it wants (``side``), in the range it was made for, to its outputs, longest first."""
 
     def __init__(self, name: str) -> None:
         from ai_edge_litert.interpreter import Interpreter
