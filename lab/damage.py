@@ -234,8 +234,12 @@ def worn_source(sharp: np.ndarray, factor: int, random: np.random.Generator) -> 
     """The mix Salvage learns from: several damages, each at random strength, in random order, then a file."""
     height, width = (side // factor for side in sharp.shape[:2])
     picture = shrink(sharp, factor, str(random.choice(list(KERNELS))))
-    if random.random() < 0.4:
+    draw = random.random()
+    if draw < 0.4:
         return shared_file(picture, random)
+    if draw < 0.6:
+        # Compressed and nothing else: fine texture is not always grain.
+        return any_file(picture, 30, random)
     damages = ["blur"] * (random.random() < 0.7) + ["noise"] * (random.random() < 0.75)
     damages += ["halo"] * (random.random() < 0.15) + ["resize"] * (random.random() < 0.25)
     damages += ["file"] * (random.random() < 0.3)

@@ -94,7 +94,7 @@ def batch(side: int, count: int, random: np.random.Generator) -> tuple[Tensor, T
 
 
 def cases(
-    width: int, count: int, side: int = 160, engine: str = "faithful"
+    width: int, count: int, side: int = 160, engine: str = "faithful", calm: bool = False
 ) -> list[tuple[np.ndarray, np.ndarray, float]]:
     """Reserved people, their faces ``width`` px wide and worn, in squares: given, true, and what the map says."""
     found = []
@@ -102,6 +102,7 @@ def cases(
     for index in range(count):
         random = np.random.default_rng([width, index])
         one = people[(index * 7) % len(people)]
+        one = one.calmed() if calm else one
         factor = one.width / width
         whole = enlarged(worn(one.pixels, factor, random), one.pixels.shape[0], engine)
         square = one.square(random)

@@ -22,6 +22,7 @@ from kitecore.files.preview import preview
 from kitecore.files.source import Source, read_facts
 from pictures.models import Original, Picture
 from readings.tasks import order_reading
+from rendering.caches import KeptReduction
 
 _CHUNK = 1024 * 1024
 _PREVIEW_SIDE = 640
@@ -107,4 +108,5 @@ def take_in(job: Job, given_name: str, read: Callable[[int], bytes], damaged: bo
                 job=job, original=original, name=incoming.name, facts=incoming.source.facts.model_dump(mode="json")
             )
             order_reading(original)
+        incoming.source.keep(KeptReduction(original.sha256))
         return picture

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache
 
 from django.conf import settings
 
-from kitecore.pipeline.region_cache import RegionCache
+from kitecore.pipeline.pixels import Samples
+from kitecore.pipeline.region_cache import RegionCache, named_key
 from kitecore.pipeline.stage_cache import StageCache
 
 
@@ -20,3 +22,20 @@ def region_cache() -> RegionCache:
 def stage_cache() -> StageCache:
     """What slow steps computed, in memory."""
     return StageCache(settings.STAGE_CACHE_BYTES)
+
+
+@dataclass(frozen=True)
+class KeptReduction:
+    """A reduced version of an original among the regions: all of it is seen before it is decoded again."""
+
+    sha256: str
+
+    def get(self) -> Samples | None:
+        return region_cache().get(self._key)
+
+    def put(self, samples: Samples) -> None:
+        region_cache().put(self._key, samples)
+
+    @property
+    def _key(self) -> str:
+        return named_key(f"{self.sha256} reduced")

@@ -11,6 +11,7 @@ from django.conf import settings
 
 from kitecore.files.source import Source
 from pictures.models import Picture
+from rendering.caches import KeptReduction
 
 _MOST_OPEN = 4
 
@@ -31,7 +32,7 @@ class Sources:
 
     @contextmanager
     def of(self, picture: Picture) -> Iterator[Source]:
-        """The decoded original of a picture; decoded at most once however many ask."""
+        """The decoded original of a picture; decoded at most once however many ask, and not before its finer pixels are asked for."""
         key = picture.original_id
         with self._lock:
             opened = self._opened.setdefault(key, _Opened())
@@ -40,7 +41,10 @@ class Sources:
         try:
             with opened.lock:
                 if opened.source is None:
-                    opened.source = Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True)
+                    keep = KeptReduction(key)
+                    opened.source = Source(
+                        picture.original.path, settings.SCRATCH, picture.name, damaged=True, keep=keep
+                    )
             yield opened.source
         finally:
             with self._lock:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import re
-import threading
 import weakref
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,36 +11,25 @@ import pyvips
 from pydantic import BaseModel, Field
 
 from kitecore.colour.icc import profile_name
-from kitecore.errors import DamagedPicture, NoSpace, PictureError, TooLarge
+from kitecore.errors import DamagedPicture, NoSpace, PictureError
 from kitecore.files import exif as exif_tags
 from kitecore.files.damage import broken_parts
 from kitecore.files.exif import Exif
 from kitecore.files.float_range import facts_of_range
 from kitecore.files.jpeg_quality import quality_of_file
+from kitecore.files.opening import DTYPES, check_size, normalised, open_image, reason_of
+from kitecore.files.reductions import Keep, Reductions
 from kitecore.files.resolution import tagged_ppi
 from kitecore.files.scratch import ScratchFolder
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.stage import SampleStage
-from kitecore.settings import settings
 
 #: Decoded pictures up to this many bytes are held in memory, larger ones in a mapped file.
 _MOST_IN_MEMORY = 256 * 1024 * 1024
-#: How files of each format begin, whatever they are called.
-_BEGINNINGS = {
-    "JPEG": rb"\xff\xd8\xff",
-    "PNG": rb"\x89PNG\r\n\x1a\n",
-    "TIFF": rb"II\*\0|MM\0\*|II\+\0|MM\0\+",
-    "WebP": rb"RIFF....WEBP",
-}
-#: From which of a decoder's complaints on a file counts as damaged. Sound TIFF and PNG files of many programs give warnings.
-_FAIL_ON = {"JPEG": "warning", "PNG": "error", "TIFF": "error", "WebP": "error"}
-#: No compression of any of these formats makes a picture that many times smaller than its samples.
-_MOST_COMPRESSION = 4000
 _ENDINGS = {"JPEG": {".jpg", ".jpeg", ".jpe"}, "PNG": {".png"}, "TIFF": {".tif", ".tiff"}, "WebP": {".webp"}}
 #: Samples of a pixel by what :class:`Facts` calls its colour.
 BANDS = {"grey": 1, "grey with alpha": 2, "RGB": 3, "RGB with alpha": 4}
-_DTYPES = {"uchar": np.uint8, "ushort": np.uint16, "float": np.float32}
 
 
 class Facts(BaseModel):
@@ -88,85 +75,6 @@ class Header:
     xmp: bytes | None
     iptc: bytes | None
     ppi: float | None
-
-
-def _reason(error: pyvips.Error, path: Path) -> str:
-    """What libvips says, without the folder, which is nobody's business."""
-    lines = [line.strip() for line in str(error).replace(f"{path.parent}/", "").splitlines() if line.strip()]
-    return lines[1] if len(lines) > 1 else lines[0]
-
-
-def _open(path: Path, name: str, damaged: bool) -> tuple[pyvips.Image, str]:
-    """The file as a lazy image, orientation not yet applied, and its format; ``damaged``: as much as can be read of it."""
-    if not path.is_file():
-        raise PictureError(f"There is no file {name}.")
-    if path.stat().st_size == 0:
-        raise PictureError(f"{name} is empty: it has no bytes. Export or copy it again.")
-    with path.open("rb") as file:
-        beginning = file.read(16)
-    kind = next((form for form, pattern in _BEGINNINGS.items() if re.match(pattern, beginning, re.DOTALL)), None)
-    if kind is None:
-        raise PictureError(f"{name} is not a picture Kite Glass can read. It takes JPEG, PNG, TIFF and WebP.")
-    try:
-        load, fail_on = getattr(pyvips.Image, f"{kind.lower()}load"), "none" if damaged else _FAIL_ON[kind]
-        image = load(str(path), access="sequential", fail_on=fail_on)
-        if _orientation(image) != 1:  # turning reads out of order
-            image = load(str(path), access="random", fail_on=fail_on)
-        return image, kind
-    except pyvips.Error as error:
-        if not damaged:
-            _open(path, name, damaged=True)
-            raise DamagedPicture(name, f"its start is not as it was written ({_reason(error, path)})") from error
-        raise PictureError(
-            f"{name} is a {kind} file but its start is damaged ({_reason(error, path)}). Ask for it again."
-        ) from error
-
-
-def _orientation(image: pyvips.Image) -> int:
-    return int(image.get("orientation")) if image.get_typeof("orientation") else 1
-
-
-def _check_size(image: pyvips.Image, path: Path, name: str) -> None:
-    megapixels, most = image.width * image.height / 1e6, settings().most_megapixels
-    if megapixels > most:
-        raise TooLarge(
-            f"{name} says it has {image.width:,} × {image.height:,} pixels, {megapixels:,.0f} megapixels; "
-            f"Kite Glass takes up to {most:g}."
-        )
-    length = path.stat().st_size
-    if image.width * image.height * image.bands > length * _MOST_COMPRESSION:
-        raise PictureError(
-            f"{name} says it has {image.width:,} × {image.height:,} pixels but has only {length:,} bytes: nearly all of it "
-            "is missing. Ask for it again."
-        )
-
-
-def _normalised(image: pyvips.Image, name: str, notes: list[str]) -> pyvips.Image:
-    """Upright, 1 to 4 bands of uint8, uint16 or float32, grey or RGB; what had to be changed goes to ``notes``."""
-    if image.interpretation == "cmyk":
-        has_profile = image.get_typeof("icc-profile-data") != 0
-        notes.append(
-            "CMYK was converted to sRGB through "
-            + ("the file's own profile." if has_profile else "a general press profile, for the file has none.")
-        )
-        image = image.icc_transform("srgb", embedded=True, input_profile="cmyk", intent="relative")
-    elif (
-        image.interpretation in ("lab", "labs", "labq", "xyz", "lch", "scrgb") and image.format != "float"
-    ) or image.interpretation in ("lab", "xyz", "lch"):
-        notes.append(f"{image.interpretation} colour was converted to 16-bit sRGB.")
-        image = image.colourspace("rgb16")
-    if image.format == "double":
-        image = image.cast("float")
-    elif image.format == "uint":
-        image = (image / 4294967295.0).cast("float")
-    elif image.format not in _DTYPES:
-        raise PictureError(f"{name} has {image.format} samples; save it with 8, 16 or 32-bit float samples.")
-    if image.bands > 4:
-        notes.append(f"Of {image.bands} channels only the first three were read.")
-        image = image.extract_band(0, n=3)
-    if _orientation(image) != 1:
-        notes.append("The picture was turned upright as its orientation tag says.")
-    return image.autorot()
 
 
 def _blob(image: pyvips.Image, name: str) -> bytes | None:
@@ -219,17 +127,17 @@ def _facts(image: pyvips.Image, path: Path, form: str, header: Header, notes: li
 def _read(path: Path, name: str, damaged: bool = False) -> tuple[pyvips.Image, Facts, Header]:
     """The normalised, still lazy image with its facts and header."""
     notes: list[str] = []
-    image, form = _open(path, name, damaged)
+    image, form = open_image(path, name, damaged)
     ending = Path(name).suffix.lower()
     if ending and ending not in _ENDINGS[form]:
         notes.append(f"The name ends in {ending} but the file is a {form}; it was read as what it is.")
-    _check_size(image, path, name)
+    check_size(image, path, name)
     if image.get_typeof("n-pages") and image.get("n-pages") > 1:
         notes.append(f"Of {image.get('n-pages')} pages only the first was read.")
     try:
-        upright = _normalised(image, name, notes)
+        upright = normalised(image, name, notes)
     except pyvips.Error as error:
-        raise PictureError(f"The colours of {name} cannot be read ({_reason(error, path)}).") from error
+        raise PictureError(f"The colours of {name} cannot be read ({reason_of(error, path)}).") from error
     header = _header(upright, path, form)
     return upright, _facts(upright, path, form, header, notes), header
 
@@ -243,7 +151,7 @@ def read_facts(path: Path, name: str | None = None, damaged: bool = False) -> Fa
 
 
 class Source:
-    """A decoded picture, its facts and header. Close it (or use ``with``) to drop its working file.
+    """A picture, its facts and header. Close it (or use ``with``) to drop its working file.
 
     Parameters
     ----------
@@ -253,13 +161,17 @@ class Source:
         Folder for the decoded samples of large pictures and their reduced versions; made if it is not there.
     damaged
         Whether as much as can be read of a damaged file is taken; its facts then say how it is damaged.
+    keep
+        Has or is given a reduced version. Only of a file that was decoded before without complaint: it is decoded again no
+        sooner than pixels are asked for that are finer than those.
 
     Raises DamagedPicture if some of it cannot be decoded, PictureError if none of it can, TooLarge beyond the pixel
     limit, NoSpace if the disk fills.
     """
 
     def __init__(
-        self, path: Path, scratch: Path | None = None, name: str | None = None, damaged: bool = False
+        self, path: Path, scratch: Path | None = None, name: str | None = None, damaged: bool = False,
+        keep: Keep | None = None,
     ) -> None:  # fmt: skip
         self._path, self.name = path, name or path.name
         begun: DamagedPicture | None = None
@@ -272,13 +184,20 @@ class Source:
             image, facts, self.header = _read(path, self.name, damaged=True)
             self.facts = facts.model_copy(update={"damaged": begun.damage})
         self._folder = ScratchFolder(scratch)
-        self._lock = threading.Lock()
         # One that nobody closed goes with its last user.
         self._drop = weakref.finalize(self, self._folder.close)
+
+        def whole() -> Samples:
+            return self._decoded(image) if begun else self._whole(image, damaged)
+
+        def worth_keeping() -> Keep | None:
+            # What is wrong with a file, and how far its values reach, only all of its pixels tell.
+            return None if self.facts.damaged or self.facts.bits == 32 else keep
+
         try:
-            self._levels: list[Samples] = [self._decoded(image) if begun else self._whole(image, damaged)]
+            self._reductions = Reductions(self.size, whole, self._decoded, worth_keeping)
             if self.facts.bits == 32:
-                found = facts_of_range(self.facts.notes, self._levels[0], self.header.profile)
+                found = facts_of_range(self.facts.notes, self._reductions.at(0), self.header.profile)
                 self.facts = self.facts.model_copy(update=found)
         except BaseException:
             self._drop()
@@ -302,11 +221,11 @@ class Source:
 
     @property
     def bands(self) -> int:
-        return int(self._levels[0].shape[2])
+        return BANDS[self.facts.colour]
 
     def _decoded(self, image: pyvips.Image) -> Samples:
         shape = (image.height, image.width, image.bands)
-        dtype = np.dtype(_DTYPES[image.format])
+        dtype = np.dtype(DTYPES[image.format])
         try:
             if image.width * image.height * image.bands * dtype.itemsize <= _MOST_IN_MEMORY:
                 return np.ndarray(shape, dtype, image.write_to_memory())
@@ -319,7 +238,7 @@ class Source:
                     f"The disk is full; {self.name} could not be opened. Free some space and try again."
                 ) from error
             raise DamagedPicture(
-                self.name, f"it breaks off or is broken inside ({_reason(error, self._path)})"
+                self.name, f"it breaks off or is broken inside ({reason_of(error, self._path)})"
             ) from error
         except OSError as error:
             raise NoSpace(
@@ -328,17 +247,15 @@ class Source:
 
     def stage(self, reduction: int = 0) -> SampleStage:
         """The picture halved ``reduction`` times (by averaging), made when first asked for; by any thread."""
-        with self._lock:
-            while len(self._levels) <= reduction:
-                last = self._levels[-1]
-                height, width, bands = last.shape
-                form = next(name for name, dtype in _DTYPES.items() if dtype == last.dtype)
-                image = pyvips.Image.new_from_memory(last.data, width, height, bands, form)
-                self._levels.append(self._decoded(image.shrink(2, 2, ceil=True)))
-            return SampleStage(self._levels[reduction], self.header.profile)
+        return SampleStage(self._reductions.at(reduction), self.header.profile)
+
+    def keep(self, keep: Keep) -> None:
+        """Give ``keep`` what a later opening can begin with."""
+        if self.facts.damaged is None and self.facts.bits < 32:
+            keep.put(self._reductions.small())
 
     def close(self) -> None:
-        self._levels.clear()
+        self._reductions.clear()
         self._drop()
 
     def __enter__(self) -> Source:

@@ -12,17 +12,21 @@ import numpy as np
 
 from kitecore.errors import Cancelled
 from kitecore.pipeline.geometry import Region
-from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.pixels import Samples
 
 
 def region_key(picture: str, chain: str, level: int, region: Region) -> str:
     """Name of a region of a take's result: picture hash, chain hash, level of halving, rectangle."""
-    text = f"{picture} {chain} {level} {region.x},{region.y},{region.width},{region.height}"
-    return hashlib.sha256(text.encode()).hexdigest()
+    return named_key(f"{picture} {chain} {level} {region.x},{region.y},{region.width},{region.height}")
+
+
+def named_key(what: str) -> str:
+    """A key for something else that is kept beside regions, by what it is."""
+    return hashlib.sha256(what.encode()).hexdigest()
 
 
 class RegionCache:
-    """Pixels by key, in files under ``folder``, together at most ``limit`` bytes.
+    """Samples by key, in files under ``folder``, together at most ``limit`` bytes.
 
     Several threads and processes may share a folder: files appear whole and by rename, and a file another process
     has evicted is computed again.
@@ -42,17 +46,17 @@ class RegionCache:
     def _path(self, key: str) -> Path:
         return self.folder / key[:2] / f"{key}.npy"
 
-    def get(self, key: str) -> Pixels | None:
+    def get(self, key: str) -> Samples | None:
         """The pixels kept under ``key``, or None; being asked for makes them recently used."""
         path = self._path(key)
         try:
-            pixels: Pixels = np.load(path)
+            pixels: Samples = np.load(path)
             os.utime(path)
         except (FileNotFoundError, ValueError, EOFError):
             return None
         return pixels
 
-    def put(self, key: str, pixels: Pixels) -> None:
+    def put(self, key: str, pixels: Samples) -> None:
         """Keep pixels. A full disk is no fault here: then they are not kept."""
         path = self._path(key)
         part = path.with_name(f"{path.name}.{os.getpid()}-{threading.get_ident()}")
@@ -86,7 +90,7 @@ class RegionCache:
             file.unlink(missing_ok=True)
             self._held -= size
 
-    def get_or_render(self, key: str, render: Callable[[], Pixels], cancelled: Callable[[], bool]) -> Pixels:
+    def get_or_render(self, key: str, render: Callable[[], Samples], cancelled: Callable[[], bool]) -> Samples:
         """What is kept under ``key``, or else what ``render`` gives, which is then kept.
 
         While one thread renders a key, others that want it wait for it; should that one be cancelled or fail, the
