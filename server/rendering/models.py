@@ -10,6 +10,8 @@ class EngineRate(models.Model):
     engine = models.CharField(max_length=120)
     #: Floating-point operations per second, as its manifest counts them.
     rate = models.FloatField()
+    #: Whether it was only tried while everything started; counts until something better is known.
+    tried = models.BooleanField(default=False)
     noted = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -33,15 +33,16 @@ def machine() -> str:
 
 def note(engine: str, rate: float) -> None:
     """Keep that an engine ran at ``rate`` floating-point operations per second on this machine."""
-    EngineRate.objects.create(machine=machine(), engine=engine, rate=rate)
     known = EngineRate.objects.filter(machine=machine(), engine=engine)
+    known.filter(tried=True).delete()
+    EngineRate.objects.create(machine=machine(), engine=engine, rate=rate)
     known.exclude(pk__in=list(known.values_list("pk", flat=True)[:_LEARNT_FROM])).delete()
 
 
 def note_first(engine: str, rate: float) -> None:
-    """As :func:`note`, as long as nothing is known of the engine on this machine."""
+    """As :func:`note`, as long as nothing is known of the engine on this machine, and until something is."""
     if not EngineRate.objects.filter(machine=machine(), engine=engine).exists():
-        note(engine, rate)
+        EngineRate.objects.create(machine=machine(), engine=engine, rate=rate, tried=True)
 
 
 def learn(plan: Plan, seconds: float) -> None:

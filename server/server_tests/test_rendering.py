@@ -44,6 +44,7 @@ class SpeedTest(ServerTestCase):
         self.assertLess(told, before / 2)
         note_first(engine, work / (9 * before))
         self.assertEqual(seconds_for(planned(TWICE)), told)
+        self.assertAlmostEqual(self.learnt(planned(TWICE), 2 * told), 2 * told, delta=1)
 
     def test_it_is_learnt_from_what_files_took(self) -> None:
         self.assertAlmostEqual(self.learnt(planned(TWICE), *[70] * 3), 70, delta=2)
