@@ -26,16 +26,15 @@ def stage_cache() -> StageCache:
 
 @dataclass(frozen=True)
 class KeptReduction:
-    """A reduced version of an original among the regions: all of it is seen before it is decoded again."""
+    """Reduced versions of an original among the regions: all of it is seen before it is decoded again."""
 
     sha256: str
 
-    def get(self) -> Samples | None:
-        return region_cache().get(self._key)
+    def get(self, level: int) -> Samples | None:
+        return region_cache().get(self._key(level))
 
-    def put(self, samples: Samples) -> None:
-        region_cache().put(self._key, samples)
+    def put(self, level: int, samples: Samples) -> None:
+        region_cache().put(self._key(level), samples)
 
-    @property
-    def _key(self) -> str:
-        return named_key(f"{self.sha256} reduced")
+    def _key(self, level: int) -> str:
+        return named_key(f"{self.sha256} reduced {level}")

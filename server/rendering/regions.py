@@ -39,11 +39,11 @@ class Opened:
         return stage_cache().of(self.sha256)
 
     def reduced(self, plan: Plan, level: int) -> Stage:
-        """The source as far reduced as a view of ``plan``'s result halved ``level`` times allows."""
+        """The source as far reduced as a view of ``plan``'s result at a level allows."""
         return self.source.stage(plan.source_reduction(level))
 
     def stage_of(self, plan: Plan, level: int = 0) -> Stage:
-        """The result of a plan, halved ``level`` times."""
+        """The result of a plan at a level."""
         last = stage_cache().of(self.sha256, _RESULT_BLOCK)
         return result_stage(plan, self.reduced(plan, level), level, self.cache, last)
 

@@ -87,11 +87,11 @@ class TilesTest(CommittedTestCase):
         original = decoded(self.client.get(f"/api/takes/{take.id}/tiles/{plan['framed_chain']}/0/0_0.png").content)
         np.testing.assert_array_equal(original, decoded(content)[3:33, 5:45])
 
-    def test_halved_levels_say_they_are_approximate(self) -> None:
+    def test_reduced_levels_say_they_are_approximate(self) -> None:
         _, take = self.picture_and_take(png_bytes(300, 200), [plain(4)])
         chain = self.plan(take.id)["chain"]
         tile = self.client.get(f"/api/takes/{take.id}/tiles/{chain}/2/0_0.png")
-        self.assertEqual((tile["X-Kite-Exact"], decoded(tile.content).shape), ("no", (200, 300, 3)))
+        self.assertEqual((tile["X-Kite-Exact"], decoded(tile.content).shape), ("no", (267, 400, 3)))
 
     def test_old_chains_and_tiles_outside_are_refused(self) -> None:
         _, take = self.picture_and_take(steps=[plain(2)])

@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from kitecore.faces import FaceFound
+from kitecore.pipeline.geometry import level_of
 from kitecore.pipeline.run import Run
 from kitecore.takes.finding import LOOK_SIDE, Look, all_found, to_be_found
 from kitecore.takes.take import Take as CoreTake
@@ -23,10 +24,8 @@ def look_at(picture: Picture) -> Iterator[Look]:
     faces = [FaceFound(face.eyes, face.mouth, face.sure) for face in reading.faces] if reading else []
     with sources.of(picture) as source:
         size = picture.size
-        halvings = 0
-        while max(size.width, size.height) >> (halvings + 1) >= 2 * LOOK_SIDE:
-            halvings += 1
-        yield Look(source.stage(halvings), source.header.profile, faces, size)
+        level = level_of(max(size.width, size.height) / (2 * LOOK_SIDE))
+        yield Look(source.stage(level), source.header.profile, faces, size)
 
 
 def masks_found(picture: Picture, steps: list[dict[str, Any]]) -> list[dict[str, Any]]:

@@ -35,7 +35,7 @@ router = Router(tags=["viewing"])
 SCREEN_SIDE = 2048
 LARGEST_CUT = 2048
 LIVE_SIDE = 640
-DEEPEST_LEVEL = 16
+DEEPEST_LEVEL = 32
 
 
 def _plan_of_chain(take: Take, chain: str) -> Plan:
@@ -97,8 +97,8 @@ async def tile(
 ) -> HttpResponse:
     """One tile of 512×512 px, of 256×256 px at full size (and a pixel of its neighbours), as lossless PNG in sRGB.
 
-    ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; level k is halved k
-    times and approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
+    ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; at
+    the others one pixel stands for 2, 3, 4, 6, 8, 12 … a side, and they are approximate. The header ``X-Kite-View: viewer number`` says who looks: a later request of the same
     viewer with a higher number makes this one moot (409). With ``X-Kite-Ahead: true`` nobody waits for it yet: it gives way
     to everything else (409). ``X-Kite-Seen: left top right bottom`` tells what is in view, in pixels of the level: what
     slow steps compute there is computed together.
@@ -186,9 +186,7 @@ async def live(request: PersonRequest, take_id: uuid.UUID, wanted: Live) -> Http
         take = own_take(request, take_id)
         with opened(take.picture) as picture:
             tried = resolve(CoreTake(steps=wanted.steps), picture.source.size)
-            level = 0
-            while max(tried.size.width, tried.size.height) >> level > wanted.side:
-                level += 1
+            level = tried.size.level_within(wanted.side)
             stage = picture.stage_of(tried, level)
             whole = stage.size.region
             pixels = stage.render(whole, run)

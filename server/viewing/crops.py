@@ -65,9 +65,7 @@ async def crops(request: PersonRequest, take_id: uuid.UUID, shape: ShapeIn) -> l
 
 def _seen(picture: Opened, framed: Plan, run: Run) -> tuple[np.ndarray, float]:
     """The framed picture as a screen shows it, small, and its pixels for one of the canvas."""
-    level = 0
-    while max(framed.size.width, framed.size.height) >> level > LOOK_SIDE:
-        level += 1
+    level = framed.size.level_within(LOOK_SIDE)
     size = framed.size.reduced(level)
     seen = screen_samples(picture.region(framed, level, size.region, run), picture.profile)
     return seen, size.width / framed.size.width

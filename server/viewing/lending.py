@@ -11,7 +11,7 @@ from ninja import Field, Router, Schema
 from kitecore.colour.screen import screen_samples
 from kitecore.faces import FaceFound, FaceSquare
 from kitecore.faces.reference import MOST_SIDE, square_text
-from kitecore.pipeline.geometry import Place
+from kitecore.pipeline.geometry import Place, level_of
 from kitecore.pipeline.run import Run
 from kitecore.steps.faces_stage import bounds_of
 from people.signed_in import PersonRequest, signed_in
@@ -23,7 +23,6 @@ from rendering.regions import Opened, opened
 router = Router(tags=["viewing"])
 
 _MOST_FACES = 24
-_MOST_HALVINGS = 8
 
 
 class LendingFace(Schema):
@@ -63,10 +62,7 @@ def _square(face: FaceFound) -> FaceSquare:
 
 def _cut(picture: Opened, square: FaceSquare, run: Run) -> str:
     """The square as a screen shows it, from the picture as small as serves."""
-    halvings = 0
-    while square.side / (2 << halvings) >= MOST_SIDE and halvings < _MOST_HALVINGS:
-        halvings += 1
-    stage = picture.source.stage(halvings)
+    stage = picture.source.stage(level_of(square.side / MOST_SIDE))
     small = square.scaled(stage.size.width / picture.source.size.width)
     bounds = bounds_of(small)
     seen = np.asarray(screen_samples(stage.extended(bounds, run), picture.profile), np.float32) / np.float32(255)

@@ -67,7 +67,7 @@ class Look(ABC):
 
 
 class View:
-    """What is looked at: a region of a plan's result, halved ``level`` times."""
+    """What is looked at: a region of a plan's result at a level."""
 
     def __init__(self, opened: Opened, plan: Plan, level: int, region: Region, run: Run) -> None:
         self.opened, self.plan, self.level, self.region, self.run = opened, plan, level, region, run

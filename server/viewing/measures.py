@@ -31,7 +31,7 @@ HISTOGRAM_PIXELS = 600_000
 def _overview(take: Take, run: Run) -> tuple[Pixels, bytes | None]:
     """All of the result in at most about HISTOGRAM_PIXELS pixels, and their profile."""
     resolved = take.plan()
-    level = resolved.size.halvings_until(HISTOGRAM_PIXELS)
+    level = resolved.size.halved_until(HISTOGRAM_PIXELS)
     with opened(take.picture) as picture:
         return picture.region(resolved, level, resolved.size.reduced(level).region, run), picture.profile
 

@@ -68,7 +68,7 @@ def _given(take: Take, index: int) -> tuple[Step, Plan]:
 
 
 def _overview(picture: Opened, given: Plan, run: Run) -> Pixels:
-    level = given.size.halvings_until(READ_PIXELS)
+    level = given.size.halved_until(READ_PIXELS)
     return picture.region(given, level, given.size.reduced(level).region, run)
 
 

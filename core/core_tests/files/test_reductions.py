@@ -17,14 +17,14 @@ from kitecore.pipeline.run import Run
 class Box:
     """What is kept, in memory."""
 
-    def __init__(self, samples: Samples | None = None) -> None:
-        self.samples = samples
+    def __init__(self, kept: dict[int, Samples] | None = None) -> None:
+        self.kept = kept or {}
 
-    def get(self) -> Samples | None:
-        return self.samples
+    def get(self, level: int) -> Samples | None:
+        return self.kept.get(level)
 
-    def put(self, samples: Samples) -> None:
-        self.samples = samples.copy()
+    def put(self, level: int, samples: Samples) -> None:
+        self.kept[level] = samples.copy()
 
 
 class ReductionsTest(TestCase):
@@ -39,20 +39,21 @@ class ReductionsTest(TestCase):
             box = Box()
             with Source(path, self.folder) as first:
                 first.keep(box)
-                made = [first.stage(level).render(first.size.reduced(level).region, Run()) for level in range(4)]
-            assert box.samples is not None and box.samples.dtype.itemsize * 8 == bits
-            with patch.object(Source, "_decoded", autospec=True, side_effect=Source._decoded) as decoded:
-                with Source(path, self.folder, keep=box) as again:
-                    for level in (1, 2, 3):
-                        seen = again.stage(level).render(again.size.reduced(level).region, Run())
-                        np.testing.assert_array_equal(seen, made[level])
-                    wholes = [call for call in decoded.call_args_list if call.args[1].width == 1801]
-                    self.assertEqual(wholes, [])
-                    np.testing.assert_array_equal(again.stage(0).render(again.size.region, Run()), made[0])
+                made = [first.stage(level).render(first.size.reduced(level).region, Run()) for level in range(7)]
+            self.assertEqual({level: kept.dtype.itemsize * 8 for level, kept in box.kept.items()}, {1: bits, 2: bits})
+            with (
+                patch.object(Source, "_decoded", autospec=True, side_effect=Source._decoded) as decoded,
+                Source(path, self.folder, keep=box) as again,
+            ):
+                for level in (6, 1, 2, 3, 5, 4):
+                    seen = again.stage(level).render(again.size.reduced(level).region, Run())
+                    np.testing.assert_array_equal(seen, made[level])
+                self.assertEqual([call for call in decoded.call_args_list if call.args[1].width == 1801], [])
+                np.testing.assert_array_equal(again.stage(0).render(again.size.region, Run()), made[0])
 
     def test_what_is_kept_of_another_size_is_not_taken(self) -> None:
         path = write(self.folder / "one.png", random_samples(60, 80))
-        with Source(path, self.folder, keep=Box(np.zeros((7, 7, 3), np.uint8))) as source:
+        with Source(path, self.folder, keep=Box({1: np.zeros((7, 7, 3), np.uint8)})) as source:
             self.assertEqual(source.stage(1).size, Size(40, 30))
             self.assertGreater(float(source.stage(1).render(Size(40, 30).region, Run()).max()), 0)
 
@@ -65,7 +66,7 @@ class ReductionsTest(TestCase):
             source.stage(3)
             source.keep(box)
             self.assertIsNotNone(source.facts.damaged)
-        self.assertIsNone(box.samples)
+        self.assertEqual(box.kept, {})
 
     def test_the_whole_is_decoded_once(self) -> None:
         whole = random_samples(64, 64)
@@ -78,9 +79,10 @@ class ReductionsTest(TestCase):
         def held(image: object) -> Samples:
             return np.asarray(image.numpy())  # type: ignore[attr-defined]
 
-        reductions = Reductions(Size(64, 64), decode, held, lambda: Box(np.zeros((32, 32, 3), np.uint8)))
+        reductions = Reductions(Size(64, 64), decode, held, lambda: Box({1: whole[:32, :32].copy(), 2: whole[:22, :22].copy()}))
         self.assertEqual(asked, [])
-        self.assertEqual(reductions.at(2).max(), 0)
+        self.assertEqual(reductions.at(4).shape, (11, 11, 3))
+        self.assertEqual(asked, [])
         for level in (0, 3, 0, 1):
             reductions.at(level)
         self.assertEqual(len(asked), 1)

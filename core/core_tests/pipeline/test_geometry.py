@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kitecore.pipeline.geometry import Place, Region, Size, evenly_spread, grid, mirrored
+from kitecore.pipeline.geometry import Place, Region, Size, divisor, evenly_spread, grid, level_of, mirrored
 
 sizes = st.builds(Size, st.integers(1, 60), st.integers(1, 60))
 regions = st.builds(Region, st.integers(-20, 40), st.integers(-20, 40), st.integers(1, 40), st.integers(1, 40))
@@ -16,19 +16,30 @@ def pixels_of(region: Region) -> set[tuple[int, int]]:
 
 
 class SizeTest(TestCase):
-    @given(sizes, st.integers(0, 8))
-    def test_halving_several_times_is_halving_again_and_again(self, size: Size, halvings: int) -> None:
-        again = size
-        for _ in range(halvings):
-            again = again.reduced(1)
-        self.assertEqual(size.reduced(halvings), again)
+    @given(sizes, st.integers(0, 12))
+    def test_halving_two_levels_down_is_halving_again(self, size: Size, level: int) -> None:
+        self.assertEqual(size.reduced(level).reduced(1), size.reduced(level + 2 if level else 1))
+
+    @given(st.floats(1, 5000))
+    def test_the_level_of_a_divisor_is_the_deepest_that_is_no_coarser(self, most: float) -> None:
+        level = level_of(most)
+        self.assertLessEqual(divisor(level), most)
+        self.assertGreater(divisor(level + 1), most)
 
     @given(sizes, st.integers(1, 4000))
     def test_as_few_halvings_as_it_takes(self, size: Size, pixels: int) -> None:
-        halvings = size.halvings_until(pixels)
-        self.assertLessEqual(size.reduced(halvings).pixels, pixels)
-        if halvings:
-            self.assertGreater(size.reduced(halvings - 1).pixels, pixels)
+        level = size.halved_until(pixels)
+        self.assertLessEqual(size.reduced(level).pixels, pixels)
+        self.assertTrue(level == 0 or level % 2)
+        if level:
+            self.assertGreater(size.reduced(max(0, level - 2)).pixels, pixels)
+
+    @given(sizes, st.integers(1, 400))
+    def test_the_first_level_that_is_short_enough(self, size: Size, longest: int) -> None:
+        level = size.level_within(longest)
+        self.assertLessEqual(max(size.reduced(level).width, size.reduced(level).height), longest)
+        if level:
+            self.assertGreater(max(size.width, size.height), longest * divisor(level - 1))
 
     @given(sizes, st.floats(1, 100))
     def test_what_is_fitted_is_never_larger_than_it_was_nor_than_asked(self, size: Size, longest: float) -> None:

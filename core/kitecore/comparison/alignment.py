@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from kitecore.errors import PictureError
 from kitecore.files.source import Source
-from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.geometry import Region, Size, level_of
 from kitecore.pipeline.luma import luma
 from kitecore.pipeline.run import Run
 
@@ -100,8 +100,7 @@ def align(file: Source, source: Source, run: Run) -> Alignment:
 
 def _overview(source: Source, run: Run) -> tuple[Plane, float]:
     """Luma at about the size pictures are compared at, and its pixels for one of the picture."""
-    halvings = max(0, math.floor(math.log2(max(source.size.width, source.size.height) / _SIDE)))
-    stage = source.stage(halvings)
+    stage = source.stage(level_of(max(source.size.width, source.size.height) / _SIDE))
     grey = luma(stage.render(stage.size.region, run))
     shrink = min(1.0, _SIDE / max(grey.shape))
     if shrink < 1:

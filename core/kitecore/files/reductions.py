@@ -1,4 +1,4 @@
-"""A decoded picture and its halved versions, each made when it is first asked for."""
+"""A decoded picture and its reduced versions, each made when it is first asked for."""
 
 from __future__ import annotations
 
@@ -11,20 +11,20 @@ import pyvips
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.pixels import Samples
 
-#: The first reduction that has at most so many pixels is worth keeping: all of a picture is looked at in about as many.
+#: The first level by halving that has at most so many pixels is worth keeping: all of a picture is looked at in about as many.
 _KEPT_PIXELS = 2_000_000
 _FORMS = {"uint8": "uchar", "uint16": "ushort", "float32": "float"}
 
 
 class Keep(Protocol):
-    """Where one reduction of a picture is kept from one opening to the next."""
+    """Where levels of a picture are kept from one opening to the next."""
 
-    def get(self) -> Samples | None: ...
-    def put(self, samples: Samples) -> None: ...
+    def get(self, level: int) -> Samples | None: ...
+    def put(self, level: int, samples: Samples) -> None: ...
 
 
 class Reductions:
-    """A picture of ``size`` and its halved versions, by any thread.
+    """A picture of ``size`` at all levels (:func:`kitecore.pipeline.geometry.divisor`), for any thread.
 
     Parameters
     ----------
@@ -33,7 +33,8 @@ class Reductions:
     held
         Puts a reduced image where it can be read from: into memory or a mapped file.
     keep
-        What has the first reduction that is small enough, or is given it; None once it turns out not to be worth it.
+        What has the two levels from which all that are smaller are made, or is given them; None if they are not worth it,
+        which may turn out as the picture is decoded.
     """
 
     def __init__(
@@ -44,39 +45,39 @@ class Reductions:
         keep: Callable[[], Keep | None] = lambda: None,
     ) -> None:
         self._whole, self._held, self._keep = whole, held, keep
-        self._kept = max(1, size.halvings_until(_KEPT_PIXELS))
+        first = max(1, size.halved_until(_KEPT_PIXELS))
+        self._kept = (first, first + 1)
         self._levels: dict[int, Samples] = {}
         self._lock = threading.Lock()
-        kept = keep()
-        samples = kept.get() if kept else None
-        if samples is not None and samples.shape[:2] == (
-            size.reduced(self._kept).height,
-            size.reduced(self._kept).width,
-        ):
-            self._levels[self._kept] = samples
-        else:
-            self._levels[0] = whole()
+        box = keep()
+        for level in self._kept if box else ():
+            samples, wanted = box.get(level) if box else None, size.reduced(level)
+            if samples is not None and samples.shape[:2] == (wanted.height, wanted.width):
+                self._levels[level] = samples
+        if len(self._levels) < len(self._kept):
+            self._levels = {0: whole()}
 
-    def at(self, reduction: int) -> Samples:
-        """The picture halved ``reduction`` times, by averaging."""
+    def at(self, level: int) -> Samples:
+        """The picture at a level, by averaging."""
         with self._lock:
-            if reduction not in self._levels:
-                self._make(reduction)
-            return self._levels[reduction]
+            return self._made(level)
 
-    def _make(self, reduction: int) -> None:
-        below = max((level for level in self._levels if level < reduction), default=None)
-        if below is None:
-            below, self._levels[0] = 0, self._whole()
-        for level in range(below + 1, reduction + 1):
-            if level not in self._levels:
-                self._levels[level] = self._held(_image(self._levels[level - 1]).shrink(2, 2, ceil=True))
-                if level == self._kept and (keep := self._keep()):
-                    keep.put(self._levels[level])
+    def _made(self, level: int) -> Samples:
+        if level not in self._levels:
+            if level == 0:
+                self._levels[0] = self._whole()
+            else:
+                # Whatever is there already, each is made of the same one: of twice or three times its size.
+                parent, step = (max(0, level - 2), 2) if level % 2 else (max(0, level - 3), 3)
+                self._levels[level] = self._held(_image(self._made(parent)).shrink(step, step, ceil=True))
+                if level in self._kept and (keep := self._keep()):
+                    keep.put(level, self._levels[level])
+        return self._levels[level]
 
-    def small(self) -> Samples:
-        """The reduction that is worth keeping."""
-        return self.at(self._kept)
+    def keep(self, keep: Keep) -> None:
+        """Give ``keep`` what is worth keeping."""
+        for level in self._kept:
+            keep.put(level, self.at(level))
 
     def clear(self) -> None:
         self._levels.clear()

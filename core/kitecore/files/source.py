@@ -162,7 +162,7 @@ class Source:
     damaged
         Whether as much as can be read of a damaged file is taken; its facts then say how it is damaged.
     keep
-        Has or is given a reduced version. Only of a file that was decoded before without complaint: it is decoded again no
+        Has or is given reduced versions. Only of a file that was decoded before without complaint: it is decoded again no
         sooner than pixels are asked for that are finer than those.
 
     Raises DamagedPicture if some of it cannot be decoded, PictureError if none of it can, TooLarge beyond the pixel
@@ -245,14 +245,14 @@ class Source:
                 f"The disk is full; {self.name} could not be opened. Free some space and try again."
             ) from error
 
-    def stage(self, reduction: int = 0) -> SampleStage:
-        """The picture halved ``reduction`` times (by averaging), made when first asked for; by any thread."""
-        return SampleStage(self._reductions.at(reduction), self.header.profile)
+    def stage(self, level: int = 0) -> SampleStage:
+        """The picture at a level (by averaging), made when it is first asked for; by any thread."""
+        return SampleStage(self._reductions.at(level), self.header.profile)
 
     def keep(self, keep: Keep) -> None:
         """Give ``keep`` what a later opening can begin with."""
         if self.facts.damaged is None and self.facts.bits < 32:
-            keep.put(self._reductions.small())
+            self._reductions.keep(keep)
 
     def close(self) -> None:
         self._reductions.clear()

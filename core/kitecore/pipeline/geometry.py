@@ -10,6 +10,31 @@ import numpy as np
 import numpy.typing as npt
 
 
+def divisor(level: int) -> int:
+    """How many pixels a side one pixel of a view of a level stands for: 1, 2, 3, 4, 6, 8, 12, 16 …
+
+    Twice and three times the powers of two in turn, so that a view has hardly more pixels than a screen shows.
+
+    >>> [divisor(level) for level in range(8)]
+    [1, 2, 3, 4, 6, 8, 12, 16]
+    """
+    if level < 1:
+        return 1
+    return 1 << (level + 1) // 2 if level % 2 else 3 << level // 2 - 1
+
+
+def level_of(most: float) -> int:
+    """The deepest level at which a pixel stands for at most so many a side.
+
+    >>> [level_of(most) for most in (0.5, 1, 2.9, 3, 5, 64)]
+    [0, 0, 1, 2, 3, 11]
+    """
+    level = 0
+    while divisor(level + 1) <= most:
+        level += 1
+    return level
+
+
 @dataclass(frozen=True, slots=True)
 class Size:
     """Width × height in pixels, both at least 1."""
@@ -26,9 +51,9 @@ class Size:
         """The region that is the whole of it."""
         return Region(0, 0, self.width, self.height)
 
-    def reduced(self, halvings: int) -> Size:
-        """This size halved ``halvings`` times, rounded up, at least 1×1."""
-        step = 1 << halvings
+    def reduced(self, level: int) -> Size:
+        """This size at a level: divided by its :func:`divisor`, rounded up, at least 1×1."""
+        step = divisor(level)
         return Size(-(-self.width // step), -(-self.height // step))
 
     def scaled(self, share: float) -> Size:
@@ -43,16 +68,23 @@ class Size:
         """
         return self.scaled(min(1.0, longest / max(self.width, self.height)))
 
-    def halvings_until(self, pixels: int) -> int:
-        """How many times this size must be halved to have at most so many pixels.
+    def halved_until(self, pixels: int) -> int:
+        """The level at which this size, halved and halved again, has at most so many pixels.
 
-        >>> Size(4000, 3000).halvings_until(3_000_000)
+        >>> Size(4000, 3000).halved_until(3_000_000)
         1
         """
-        halvings = 0
-        while self.reduced(halvings).pixels > max(1, pixels):
-            halvings += 1
-        return halvings
+        level = 0
+        while self.reduced(level).pixels > max(1, pixels):
+            level += 2 if level else 1
+        return level
+
+    def level_within(self, longest: int) -> int:
+        """The level at which the long side is at most ``longest``."""
+        level = 0
+        while max(self.width, self.height) > longest * divisor(level):
+            level += 1
+        return level
 
     def __str__(self) -> str:
         return f"{self.width} × {self.height}"

@@ -16,7 +16,7 @@ from kitecore.pipeline.pixels import Samples
 
 
 def region_key(picture: str, chain: str, level: int, region: Region) -> str:
-    """Name of a region of a take's result: picture hash, chain hash, level of halving, rectangle."""
+    """Name of a region of a take's result: picture hash, chain hash, level, rectangle."""
     return named_key(f"{picture} {chain} {level} {region.x},{region.y},{region.width},{region.height}")
 
 

@@ -226,7 +226,7 @@ def _may_hide_damage(source: Source, kind: str) -> bool:
 
 def _overview(source: Source, most: int, run: Run) -> Pixels:
     """The whole picture, H×W×1 or 3, halved until it has at most so many pixels."""
-    stage = source.stage(source.size.halvings_until(most))
+    stage = source.stage(source.size.halved_until(most))
     return colours_of(stage.render(stage.size.region, run))
 
 

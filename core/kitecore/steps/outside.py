@@ -13,7 +13,7 @@ from pydantic import Field
 from kitecore.colour.conversion import converted
 from kitecore.comparison.alignment import Alignment
 from kitecore.files.source import Source
-from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.geometry import Region, Size, divisor
 from kitecore.pipeline.pixels import Pixels, has_alpha
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
@@ -22,7 +22,7 @@ from kitecore.steps.base import Belongs, Step
 #: Pixels around a sample that the interpolation looks at.
 _LOBES = 4
 _MOST_OPEN = 3
-_MOST_HALVINGS = 20
+_DEEPEST = 48
 
 
 @lru_cache(maxsize=_MOST_OPEN)
@@ -77,22 +77,22 @@ class Outside(Step):
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         own = Size(self.width, self.height)
-        halvings = next(count for count in range(_MOST_HALVINGS) if own.reduced(count) == result)
-        return _LaidStage(self, full, halvings, source.bands)
+        level = next(level for level in range(_DEEPEST) if own.reduced(level) == result)
+        return _LaidStage(self, full, level, source.bands)
 
 
 class _LaidStage(Stage):
     """A file resampled onto the grid of a result; taken as it is where the grids are one."""
 
-    def __init__(self, step: Outside, framed: Size, halvings: int, bands: int) -> None:
-        super().__init__(Size(step.width, step.height).reduced(halvings), bands)
+    def __init__(self, step: Outside, framed: Size, level: int, bands: int) -> None:
+        super().__init__(Size(step.width, step.height).reduced(level), bands)
         self._file = _opened(step.path, step.scratch)
         self._step = step
-        self._stage = self._file.stage(halvings)
-        grown = 1 << halvings
+        self._stage = self._file.stage(level)
+        grown = divisor(level)
         a, b, c, d, e, f = step.matrix
         across, along = framed.width / step.width, framed.height / step.height
-        # From sample centres of the result to sample centres of the file, both halved alike.
+        # From sample centres of the result to sample centres of the file, both reduced alike.
         self._linear = np.array([[a * across, b * along], [d * across, e * along]])
         self._shift = np.array([c, f]) / grown + self._linear @ [0.5, 0.5] - 0.5
         self._same = bool(np.abs(self._linear - np.eye(2)).max() < 1e-9 and np.abs(self._shift).max() < 1e-9)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from kitecore.masks.original import Affine
-from kitecore.pipeline.geometry import Place, Region, Size
+from kitecore.pipeline.geometry import Place, Region, Size, divisor, level_of
 from kitecore.steps import Enlarge, Frame, Step
 from kitecore.steps.enlarge import ByWidth
 from kitecore.steps.frame import Crop
@@ -133,15 +133,15 @@ class Plan:
         ], np.float64)  # fmt: skip
 
     def source_reduction(self, level: int) -> int:
-        """How many times the source may be halved for a view halved ``level`` times, without being stretched again."""
+        """The level of the source for a view of the result of a ``level``, without being stretched again."""
         return self.reductions(level)[0]
 
     def reductions(self, level: int) -> list[int]:
-        """How many times the input of each step, and at last the result, is halved in a view halved ``level`` times."""
+        """The level of the input of each step, and at last of the result, in a view of a ``level``."""
         reductions, scale = [level], 1.0
         for before, after in zip(reversed(self.sizes[:-1]), reversed(self.sizes[1:]), strict=True):
             scale *= max(1.0, after.width / before.width)
-            reductions.append(max(0, math.floor(level - math.log2(scale) + 1e-9)))
+            reductions.append(level_of(divisor(level) / scale + 1e-9))
         return reductions[::-1]
 
 

@@ -20,7 +20,7 @@ from kitecore.steps.base import Framed
 from kitecore.steps.composition import scaled_affine, where_masked
 from kitecore.takes.plan import Plan, chain_of, plan_of_steps
 
-_MOST_HALVINGS = 24
+_DEEPEST = 48
 
 
 def result_stage(
@@ -31,9 +31,9 @@ def result_stage(
     Parameters
     ----------
     source
-        The picture halved ``plan.source_reduction(level)`` times.
+        The picture at level ``plan.source_reduction(level)``.
     level
-        At 0 the result is exact; above, it is the result's size halved ``level`` times and approximate.
+        At 0 the result is exact; above, it has the result's size :meth:`Size.reduced` to it and is approximate.
     cache
         Is given the stages of slow steps that are worth keeping: those that other steps or levels are computed from.
     last
@@ -83,9 +83,7 @@ def weights_of(plan: Plan, index: int, source: Stage, level: int = 0, cache: Cac
 
 def _stage_at(plan: Plan, source: Stage, size: Size, cache: CacheStage) -> Stage:
     """The plan's stage from ``source``, however much that is reduced: as small as it can be without being below ``size``."""
-    fitting = [
-        level for level in range(_MOST_HALVINGS) if plan.source.reduced(plan.source_reduction(level)) == source.size
-    ]
+    fitting = [level for level in range(_DEEPEST) if plan.source.reduced(plan.source_reduction(level)) == source.size]
     large = [level for level in fitting if plan.size.reduced(level).width >= size.width]
     return result_stage(plan, source, max(large, default=min(fitting)), cache)
 

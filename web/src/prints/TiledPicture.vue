@@ -2,17 +2,19 @@
 import { computed } from 'vue'
 
 import { resultLayer, tileOf, type Plan } from '../viewer/layer'
-import { sideAt } from '../viewer/tileGrid'
+import { divisorOf, sideAt } from '../viewer/tileGrid'
 
 /** A take's result drawn `width` CSS pixels wide, from the tiles of the level that has as many pixels as the screen shows. */
 const props = defineProps<{ takeId: string; plan: Plan; width: number }>()
 
 const level = computed(() => {
   const needed = props.width * (window.devicePixelRatio || 1)
-  return Math.max(0, Math.min(16, Math.floor(Math.log2(props.plan.size.width / Math.max(1, needed)))))
+  let found = 0
+  while (found < 32 && needed * divisorOf(found + 1) <= props.plan.size.width) found++
+  return found
 })
 const side = computed(() => sideAt(level.value))
-const reduced = (pixels: number) => Math.max(1, Math.ceil(pixels / 2 ** level.value))
+const reduced = (pixels: number) => Math.max(1, Math.ceil(pixels / divisorOf(level.value)))
 const height = computed(() => (props.width * props.plan.size.height) / props.plan.size.width)
 const tiles = computed(() => {
   const [wide, high] = [reduced(props.plan.size.width), reduced(props.plan.size.height)]

@@ -4,7 +4,7 @@ import { ImageSheet, type Image } from './imageSheet'
 import { tileOf, type Layer } from './layer'
 import { PartsInView } from './partsInView'
 import type { Point, Request, Sheet, Surface, SurfaceEvents } from './surface'
-import { leastScale, sideAt } from './tileGrid'
+import { divisorOf, leastScale, levelWithin, sideAt } from './tileGrid'
 import { TileQueue, type Job, type Want } from './tileQueue'
 
 /** Wheels that send many small turns go one step at a time. */
@@ -243,14 +243,15 @@ export class OpenSeadragonSurface implements Surface {
     return this.viewer.viewport.getBounds(true).intersection(bounds) !== null
   }
 
-  private seen(layer: Layer, halvings: number): string {
-    const { left, top, right, bottom } = this.parts.edges(layer, halvings)
+  private seen(layer: Layer, level: number): string {
+    const { left, top, right, bottom } = this.parts.edges(layer, level)
     return [left, top, right, bottom].map(Math.round).join(' ')
   }
 
   /** Where the viewer gets a layer's tiles. */
   private tileSource(layer: Layer, request: Request) {
-    const top = Math.max(0, Math.ceil(Math.log2(Math.max(layer.size.width, layer.size.height) / sideAt(1))))
+    // The viewer counts levels from the smallest up, the server from full size down.
+    const top = levelWithin(layer.size, sideAt(1))
     const { downloads, sheets } = this
     const want = this.wantOf.bind(this)
     const seen = this.seen.bind(this)
@@ -263,6 +264,7 @@ export class OpenSeadragonSurface implements Surface {
       tileOverlap: 1,
       minLevel: 0,
       maxLevel: top,
+      getLevelScale: (level: number) => 1 / divisorOf(top - level),
       // Drawn straight onto the canvas: what the viewer takes for transparent goes through a second, smoothing one.
       hasTransparency: () => false,
       getTileUrl: (level: number, x: number, y: number) => tileOf(layer, top - level, x, y),

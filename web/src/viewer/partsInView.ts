@@ -4,7 +4,7 @@ import type { DrawnPart, Image, ImageSheet } from './imageSheet'
 import { partOf, type Layer } from './layer'
 import { fetched, tileSourceOf } from './partSource'
 import type { Point, Request } from './surface'
-import { leastScale } from './tileGrid'
+import { divisorOf, leastFullScale } from './tileGrid'
 import type { Job, TileQueue, Want } from './tileQueue'
 import type { Edges, Part } from './viewParts'
 
@@ -73,9 +73,9 @@ export class PartsInView {
     this.downloads.next()
   }
 
-  /** Whether a layer is looked at in full size, nothing halved. */
+  /** Whether a layer is looked at in full size, nothing reduced. */
   private inFull({ layer }: ImageSheet): boolean {
-    return (this.around.view().pixels * layer.at.width) / layer.size.width > leastScale - 1e-9
+    return (this.around.view().pixels * layer.at.width) / layer.size.width > leastFullScale - 1e-9
   }
 
   tellCompleteness(sheet: ImageSheet) {
@@ -148,10 +148,10 @@ export class PartsInView {
     return !!sheet.parts && this.inFull(sheet) && (sheet.covered || (!this.dragging && !sheet.parts.failed))
   }
 
-  /** What is in view, in pixels of a layer that is halved so many times. */
-  edges(layer: Layer, halvings: number): Edges {
+  /** What is in view, in pixels of a level of a layer. */
+  edges(layer: Layer, level: number): Edges {
     const { x, y, width, height } = this.around.view().bounds
-    const across = layer.size.width / layer.at.width / 2 ** halvings
+    const across = layer.size.width / layer.at.width / divisorOf(level)
     const [left, top] = [(x - layer.at.x) * across, (y - layer.at.y) * across]
     return { left, top, right: left + width * across, bottom: top + height * across }
   }

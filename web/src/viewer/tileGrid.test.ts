@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 
-import { halvingsAt, sideAt, tilesOfView } from './tileGrid'
+import { divisorOf, levelAt, levelWithin, sideAt, tilesOfView } from './tileGrid'
 
 const size = { width: 4000, height: 3000 }
 const layer = { tiles: '/t', cuts: '/c', query: '', size, at: { x: 0, y: 0, width: 1 } }
@@ -16,11 +16,19 @@ describe('the grid', () => {
     [0.7, 0],
     [0.5, 1],
     [0.25, 2],
-    [0.07, 4],
-  ])('of a scale of %f is halved %i times, as the viewer has it', (scale, halvings) => {
-    expect(halvingsAt(scale)).toBe(halvings)
-    expect(scale * 2 ** halvings).toBeGreaterThanOrEqual(0.6)
-    if (halvings) expect(scale * 2 ** halvings).toBeLessThan(1.2)
+    [0.083, 6],
+    [0.07, 6],
+  ])('of a scale of %f is looked at at level %i, as the viewer has it', (scale, level) => {
+    expect(levelAt(scale)).toBe(level)
+    expect(scale * divisorOf(level)).toBeGreaterThanOrEqual(level ? 0.75 : 0.6)
+    if (level) expect(scale * divisorOf(level)).toBeLessThan(1.2)
+  })
+
+  test('has levels of twice and three times the powers of two', () => {
+    expect([0, 1, 2, 3, 4, 5, 6, 7].map(divisorOf)).toEqual([1, 2, 3, 4, 6, 8, 12, 16])
+    expect([512, 1024, 1025, 2048, 3000].map((width) => levelWithin({ width, height: 9 }, 512))).toEqual([
+      0, 1, 2, 3, 4,
+    ])
   })
 
   test('has small tiles at full size only', () => expect([0, 1, 5].map(sideAt)).toEqual([256, 512, 512]))
@@ -29,9 +37,9 @@ describe('the grid', () => {
 describe('the tiles of a view', () => {
   test('are those it sees, the middle first', () => {
     const { seen } = tilesOfView(layer, at(2000, 1500, 0.25), size, pane, 0)
-    // 1000 to 3000 by 700 to 2300, halved twice.
+    // 1000 to 3000 by 700 to 2300, at a third of the size.
     expect(places(seen).sort()).toEqual(['2 0_0', '2 0_1', '2 1_0', '2 1_1'])
-    expect(places(seen)[0]).toBe('2 0_0')
+    expect(places(seen)[0]).toBe('2 1_0')
   })
 
   test('are the parts of it at full size', () => {

@@ -2,21 +2,39 @@ import type { View } from './content'
 import { partOf, tileOf, type Layer, type Size } from './layer'
 import { partsOf } from './viewParts'
 
-/** Halvings that the server knows. */
-const deepest = 16
+/** Levels that the server knows. */
+const deepest = 32
 
-/** Pixels a side of tiles halved so many times: small at full size, so that little is computed beside what is seen. */
-export const sideAt = (halvings: number) => (halvings ? 512 : 256)
+/** Pixels of full size, a side, that one of a level stands for: 1, 2, 3, 4, 6, 8, 12 …; as the server has it. */
+export const divisorOf = (level: number) =>
+  level < 1 ? 1 : level % 2 ? 2 ** ((level + 1) / 2) : 3 * 2 ** (level / 2 - 1)
+
+/** Pixels a side of a level's tiles: small at full size, so that little is computed beside what is seen. */
+export const sideAt = (level: number) => (level ? 512 : 256)
 
 /**
- * Screen pixels per pixel of a tile are never less: looked at from afar, tiles are drawn a fifth larger than they are at most,
- * and at half the size there are not four times as many as the screen shows.
+ * Screen pixels per pixel of a tile are never less: looked at from afar, tiles are drawn an eighth larger than they are at
+ * most, and few more pixels are computed than the screen shows.
  */
-export const leastScale = 0.6
+export const leastScale = 0.75
 
-/** How many times a layer is halved that is looked at `scale` screen pixels per pixel of its own. */
-export const halvingsAt = (scale: number) =>
-  Math.max(0, Math.min(deepest, Math.ceil(Math.log2(leastScale / scale) - 1e-9)))
+/** The same of what is exact: nothing is reduced that is drawn nearly as large as it is. */
+export const leastFullScale = 0.6
+
+/** The level at which a layer is looked at `scale` screen pixels per pixel of its own. */
+export function levelAt(scale: number): number {
+  if (scale > leastFullScale - 1e-9) return 0
+  let level = 1
+  while (level < deepest && scale * divisorOf(level) < leastScale - 1e-9) level++
+  return level
+}
+
+/** The first level at which no side is longer than `longest`. */
+export function levelWithin({ width, height }: Size, longest: number): number {
+  let level = 0
+  while (level < deepest && Math.max(width, height) > longest * divisorOf(level)) level++
+  return level
+}
 
 /**
  * Addresses of what a view sees of a layer, the middle first, and of the tiles within `beside` screen pixels around: of tiles,
@@ -31,8 +49,8 @@ export function tilesOfView(
 ): { seen: string[]; beside: string[] } {
   const across = layer.size.width / layer.at.width
   const scale = (view.scale * reference.width) / across
-  const halvings = halvingsAt(scale)
-  const side = sideAt(halvings) * 2 ** halvings
+  const level = levelAt(scale)
+  const side = sideAt(level) * divisorOf(level)
   const middle = { x: (view.x - layer.at.x) * across, y: (view.y - layer.at.y) * across }
   const range = (centre: number, length: number, most: number) => {
     const first = Math.max(0, Math.floor((centre - length / 2) / side))
@@ -46,8 +64,8 @@ export function tilesOfView(
   const far = ({ x, y }: { x: number; y: number }) =>
     Math.hypot((x + 0.5) * side - middle.x, (y + 0.5) * side - middle.y)
   const tiles = (more: number) => within(more).sort((a, b) => far(a) - far(b))
-  const address = ({ x, y }: { x: number; y: number }) => tileOf(layer, halvings, x, y)
-  if (!halvings) {
+  const address = ({ x, y }: { x: number; y: number }) => tileOf(layer, level, x, y)
+  if (!level) {
     const [wide, high] = [pane.width / scale / 2, pane.height / scale / 2]
     const edges = { left: middle.x - wide, top: middle.y - high, right: middle.x + wide, bottom: middle.y + high }
     const whole = ({ x, y }: { x: number; y: number }) =>
