@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import zipfile
 from pathlib import Path
 
@@ -41,6 +42,16 @@ class FacesTest(BrowserTestCase):
         strength.fill("30")
         strength.press("Enter")
         expect(rows.nth(0).get_by_text("at 30")).to_be_visible()
+        told = rows.nth(0).get_by_label("Face 1 departs from the source")
+        expect(told).to_have_text(re.compile("^± "), timeout=60_000)
+        departed = float(told.inner_text().removeprefix("± "))
+        freedom = rows.nth(0).get_by_label("Its freedom").and_(self.page.locator("input"))
+        freedom.fill("0")
+        freedom.press("Enter")
+        expect(told).not_to_have_text(f"± {departed:g}", timeout=60_000)
+        held = told.inner_text()
+        self.assertLess(0.0 if "equals" in held else float(held.removeprefix("± ")), departed)
+        self.page.keyboard.press("Control+z")
         rows.nth(0).get_by_label("Look at face 1").click()
         self.wait_until_computed()
         self.page.keyboard.press("Shift+F")

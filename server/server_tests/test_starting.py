@@ -51,6 +51,17 @@ class StartingTest(CommittedTestCase):
         given = self.client.get(f"/api{address}/1/tones").json()["counts"][0]
         self.assertGreater(sum(given[:100]), sum(before[:100]))
 
+    def test_how_far_faces_depart_is_told_of_those_that_are_restored(self) -> None:
+        face = {"eyes": [[24, 24], [36, 24]], "mouth": [30, 38]}
+        step = {"kind": "faces", "strength": 100, "faces": [face, {**face, "on": False}]}
+        address = self.on({"kind": "tone", "on": False}, step, {"kind": "grain"})
+        departed, left = self.client.get(f"/api{address}/1/departures").json()
+        self.assertGreater(departed, 0)
+        self.assertIsNone(left)
+        refused = self.client.get(f"/api{address}/2/departures")
+        self.assertEqual((refused.status_code, refused.json()["message"]), (400, "This step has no faces."))
+        self.assertEqual(self.as_stranger().get(f"/api{address}/1/departures").status_code, 404)
+
     def test_what_cannot_be_is_said(self) -> None:
         address = self.on({"kind": "tone"}, {"kind": "grain"})
         for index, place in ((1, None), (0, {"x": 3, "y": 3}), (7, None)):

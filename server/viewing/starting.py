@@ -18,7 +18,8 @@ from kitecore.pipeline.geometry import Place, Region
 from kitecore.pipeline.pixels import Pixels, colours_of
 from kitecore.pipeline.run import Run
 from kitecore.reading.tones import read_tones
-from kitecore.steps import AnyStep, Step
+from kitecore.steps import AnyStep, Faces, Step
+from kitecore.takes.departures import departures
 from kitecore.takes.plan import Plan
 from people.signed_in import PersonRequest, signed_in
 from rendering.pool import pool
@@ -70,6 +71,27 @@ def _given(take: Take, index: int) -> tuple[Step, Plan]:
 def _overview(picture: Opened, given: Plan, run: Run) -> Pixels:
     level = given.size.halved_until(READ_PIXELS)
     return picture.region(given, level, given.size.reduced(level).region, run)
+
+
+@router.get("/takes/{take_id}/steps/{index}/departures", auth=signed_in, response=list[float | None])
+async def face_departures(request: PersonRequest, take_id: uuid.UUID, index: int) -> list[float | None]:
+    """How far each face of a step of that kind departs from what it was, at the size of the source: means, of 255.
+
+    Null for faces that are left as they are.
+    """
+
+    def work(run: Run) -> list[float | None]:
+        take = own_take(request, take_id)
+        step, given = _given(take, index)
+        if not isinstance(step, Faces):
+            raise Refused("This step has no faces.")
+        if not step.on:
+            return [None] * len(step.faces)
+        with opened(take.picture) as picture:
+            found = departures(take.plan(), len(given.steps), picture.source.stage(), run, picture.cache)
+        return [None if one is None else round(255 * one, 2) for one in found]
+
+    return await pool.render_beside(work)
 
 
 @router.get("/takes/{take_id}/steps/{index}/tones", auth=signed_in, response=Histogram)

@@ -11,7 +11,7 @@ import skimage.data
 
 from kitecore.faces import FaceFound, find_faces
 from kitecore.faces.reference import square_text
-from kitecore.pipeline.geometry import Place, Region
+from kitecore.pipeline.geometry import Place, Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
 from kitecore.steps import Enlarge, Faces, Frame
@@ -20,6 +20,7 @@ from kitecore.steps.expression_stage import Expression, Moved, moves
 from kitecore.steps.faces import OneFace, Reference
 from kitecore.steps.frame import Crop
 from kitecore.takes.card import card_of
+from kitecore.takes.departures import departures
 from kitecore.takes.plan import plan_of_steps
 from kitecore.takes.render import render_array, result_stage
 
@@ -75,6 +76,29 @@ class FacesTest(unittest.TestCase):
             worst.append(255 * float(np.abs(again - before).mean(axis=2)[20:60, 25:65].mean()))
         self.assertLess(worst[0], 0.5)
         self.assertLess(worst[0], worst[1])
+
+    def test_how_far_each_face_departs_is_measured_at_the_size_of_the_source(self) -> None:
+        plain = render_array(small(), [TWICE])
+        told = []
+        for freedom in (0, 50, 100):
+            step = faces(freedom=freedom, faces=[FACE.model_copy(update={"on": False}), FACE])
+            resolved = plan_of_steps([TWICE, step], Size(100, 100))
+            left, departed = departures(resolved, 1, SampleStage(small()), Run())
+            self.assertIsNone(left)
+            assert departed is not None
+            made = render_array(small(), [TWICE, step])
+            again, before = (cv2.resize(one, (100, 100), interpolation=cv2.INTER_AREA) for one in (made, plain))
+            # Of the middle of the face, by another grid.
+            seen = float(np.abs(again - before).mean(axis=2)[20:60, 25:65].mean())
+            self.assertAlmostEqual(255 * departed, 255 * seen, delta=0.2 + 0.4 * 255 * seen)
+            told.append(departed)
+        self.assertLess(255 * told[0], 0.5)
+        self.assertLess(told[0], told[1])
+        self.assertLess(told[1], told[2])
+        half = faces(freedom=100, strength=50)
+        weaker = departures(plan_of_steps([TWICE, half], Size(100, 100)), 1, SampleStage(small()), Run())[0]
+        assert weaker is not None
+        self.assertAlmostEqual(weaker, told[2] / 2, places=5)
 
     def test_it_is_the_same_face_in_another_frame(self) -> None:
         whole = render_array(small(), [faces(freedom=100)])

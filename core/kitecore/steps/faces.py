@@ -14,6 +14,7 @@ from kitecore.faces import FaceFound, FaceSquare
 from kitecore.faces.reference import SquareText, square_of
 from kitecore.masks.original import Affine
 from kitecore.pipeline.geometry import Place, Size
+from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, EngineUse, Framed, NetworkRun, Step
 from kitecore.steps.expression_stage import Expression, ExpressionStage, Moved
@@ -194,9 +195,7 @@ class Faces(Step):
         scale = source.size.width / framed.width
         stage = source
         if wanted:
-            uses = [use.engine() for use in self.engines_used()]
-            works = [self._work(face, FaceSquare.around(*_moved(face, from_source, scale)), scale) for face in wanted]
-            stage = FacesStage(source, works, uses[0], uses[1] if len(uses) > 1 else None, self.grain / 100)
+            stage = self._restoring(source, wanted, from_source, scale)
         if gazing := self._gazing():
             squares = [FaceSquare.around(*_moved(face, from_source, scale)) for face in gazing]
             strengths = [told(face, self, "gaze") / 100 for face in gazing]
@@ -205,6 +204,23 @@ class Faces(Step):
             places = [(*_moved(face, from_source, scale), face.expression) for face in moving]
             stage = ExpressionStage(stage, [Moved((first, second), mouth, how) for first, second, mouth, how in places])
         return stage
+
+    def departures(self, source: Stage, framed: Size, to_source: Affine, run: Run) -> list[float | None]:
+        """How far each face of the step is from what it is given, at the size of the source: means, of 1.
+
+        ``source`` is the step's input, of a picture of ``framed`` size, and ``to_source`` brings pixels of that to those of the
+        source. None for faces that are left as they are; expressions and gaze are not counted.
+        """
+        wanted = self._wanted()
+        from_source = np.asarray(cv2.invertAffineTransform(to_source), np.float64)
+        stage = self._restoring(source, wanted, from_source, source.size.width / framed.width)
+        found = iter(stage.departures(run))
+        return [next(found) if face in wanted else None for face in self.faces]
+
+    def _restoring(self, source: Stage, wanted: list[OneFace], from_source: Affine, scale: float) -> FacesStage:
+        uses = [use.engine() for use in self.engines_used()]
+        works = [self._work(face, FaceSquare.around(*_moved(face, from_source, scale)), scale) for face in wanted]
+        return FacesStage(source, works, uses[0], uses[1] if len(uses) > 1 else None, self.grain / 100)
 
     def _work(self, face: OneFace, square: FaceSquare, scale: float) -> FaceWork:
         return FaceWork(

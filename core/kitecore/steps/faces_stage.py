@@ -77,11 +77,15 @@ def finer_of(factor: float) -> float:
 
 @dataclass(frozen=True)
 class _Change:
-    """What becomes of a square: what is added S×S×3 at its strength, where S×S, and the σ of the grain that it lacks."""
+    """What becomes of a square: what is added S×S×3 at its strength, where S×S, and the σ of the grain that it lacks.
+
+    ``departure`` is how far it is from the source at the source's size: the mean of what differs there, of 1.
+    """
 
     added: Pixels
     weights: Plane
     grain: float
+    departure: float
 
 
 class FacesStage(Stage):
@@ -107,6 +111,10 @@ class FacesStage(Stage):
             part = result[common.y - region.y :, common.x - region.x :][: common.height, : common.width]
             _lay(part, common, work, change)
         return result
+
+    def departures(self, run: Run) -> list[float]:
+        """How far each face departs from the source, brought to its size: the mean of what differs there, of 1."""
+        return [self._change(index, run).departure for index in range(len(self._works))]
 
     def _change(self, index: int, run: Run) -> _Change:
         with self._alone:
@@ -136,7 +144,8 @@ class FacesStage(Stage):
             added += work.lending * self._lent(given + added, work, finer, grey)
         weights = _weights(side, work.part)
         lost = _grain_lost(rgb, inside, given, added, weights) * self._grain
-        return _Change(np.ascontiguousarray(added, np.float32), weights, lost)
+        added = np.ascontiguousarray(added, np.float32)
+        return _Change(added, weights, lost, _departure(added, weights, finer))
 
     def _lent(self, face: Pixels, work: FaceWork, finer: float, grey: bool) -> Pixels:
         """What the reference adds to a face as it has become, held to the source as the face itself is."""
@@ -203,6 +212,13 @@ def _held(added: Pixels, small: int) -> Pixels:
         error = cv2.resize(held, (small, small), interpolation=cv2.INTER_AREA)
         held -= cv2.resize(error, (side, side), interpolation=cv2.INTER_CUBIC).reshape(held.shape)
     return held
+
+
+def _departure(added: Pixels, weights: Plane, finer: float) -> float:
+    """The mean of what is added once it is as small as the source, where it is blended in."""
+    own = max(4, round(added.shape[0] / max(1.0, finer)))
+    small, share = (cv2.resize(plane, (own, own), interpolation=cv2.INTER_AREA) for plane in (added, weights))
+    return float((share * np.abs(small).mean(axis=2)).sum() / max(float(share.sum()), 1e-6))
 
 
 def oval(x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], part: Part) -> npt.NDArray[np.float64]:

@@ -14,6 +14,7 @@ import { cutOf, leastWidth, widthOf, without, type Faces, type OneFace } from '.
 import { kindOf } from './kinds'
 import { newStep } from './registry'
 import TrialCell from './TrialCell.vue'
+import { departureText, useDepartures } from './useDepartures'
 import { useDrawing } from './useDrawing'
 
 const props = defineProps<{ step: Faces; index: number; take: Take; picture: Schemas['PictureOut'] }>()
@@ -24,6 +25,11 @@ const usual = kindOf('faces').begun as Faces
 const faces = computed(() => props.step.faces ?? [])
 const before = computed(() => without(props.take.steps, props.index))
 const opened = ref<number | null>(null)
+const departure = useDepartures(
+  () => props.take,
+  () => props.step,
+  () => props.index,
+)
 
 function setFace(place: number, changed: Partial<OneFace>, now?: boolean) {
   set({ faces: faces.value.with(place, { ...faces.value[place]!, ...changed }) }, now)
@@ -190,6 +196,13 @@ const parts = [
             <b>{{ place + 1 }}</b>
             <span class="quiet" :class="{ warn: widthOf(face) < leastWidth }">{{ widthOf(face) }} px</span>
             <span v-if="face.strength !== null" class="quiet">at {{ Math.round(face.strength ?? 0) }}</span>
+            <span
+              v-if="face.on && departure(place) !== null"
+              class="quiet"
+              title="How far it is from the source once it is as small again: on average, of 255. Freedom decides on it"
+              :aria-label="`Face ${place + 1} departs from the source`"
+              >{{ departureText(departure(place)!) }}</span
+            >
           </span>
           <v-btn
             :icon="opened === place ? mdiChevronUp : mdiChevronDown"

@@ -12,6 +12,19 @@ export const stepQueries = {
         answer(server.GET('/api/takes/{take_id}/colour-shift', { params: { path: { take_id: takeId } }, signal })),
       staleTime: Infinity,
     }),
+  /** How far each face of a step departs from the source; `chain` changes with the take. */
+  departures: (takeId: string, index: number, chain: string | undefined) =>
+    queryOptions({
+      queryKey: ['departures', takeId, index, chain],
+      queryFn: ({ signal }) =>
+        answer(
+          server.GET('/api/takes/{take_id}/steps/{index}/departures', {
+            params: { path: { take_id: takeId, index } },
+            signal,
+          }),
+        ),
+      staleTime: Infinity,
+    }),
   /** The faces of a picture that can lend their detail. */
   lending: (pictureId: string) =>
     queryOptions({
