@@ -166,14 +166,14 @@ def _tinted(pixels: np.ndarray, random: np.random.Generator) -> np.ndarray:
 
 
 def pair(
-    side: int, random: np.random.Generator, calm: bool = False
+    side: int, random: np.random.Generator, calm: bool = False, photographs_share: float = _PHOTOGRAPHS
 ) -> tuple[np.ndarray, np.ndarray, float, np.ndarray]:
     """Given and true squares side×side×3 float32 0..1, what the map says, and how much each pixel weighs, side×side.
 
-    ``calm`` takes portraits with calmed skin.
+    ``calm`` takes portraits with calmed skin; so often, what is learnt from is no face but a photograph.
     """
     engine = str(random.choice(["plain", "plain", "faithful", "salvage"]))
-    if random.random() < _PHOTOGRAPHS:
+    if random.random() < photographs_share:
         sharp = cut_dense(photographs(), side, random)
         factor = float(np.exp(random.uniform(0, np.log(5))))
         given = enlarged(worn(sharp, factor, random), side, engine)

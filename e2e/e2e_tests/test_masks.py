@@ -88,3 +88,28 @@ class MasksTest(BrowserTestCase):
         expect(self.page.get_by_text("where the step works")).to_have_count(0)
         steps.get_by_role("button", name="Lines").click()
         expect(steps.get_by_text("amount 120 %")).to_be_visible()
+
+    def test_strokes_say_what_the_subject_is(self) -> None:
+        self.page.keyboard.press("0")
+        self.page.keyboard.press("u")
+        steps = self.page.get_by_label("Steps")
+        steps.get_by_label("Add a part to the mask").click()
+        self.page.get_by_text("Subject", exact=True).click()
+        expect(steps.get_by_text("Not found yet")).to_have_count(0, timeout=60_000)
+        steps.get_by_role("button", name="Strokes").click()
+        for way, start, end, left_out in (
+            ("This is it", (170, 135), (250, 150), False),
+            ("This is not", (400, 60), (700, 80), True),
+        ):
+            steps.get_by_label("Strokes say").get_by_text(way).click()
+            with self.page.expect_response(
+                lambda answer: answer.url.endswith("/found") and answer.request.method == "POST", timeout=60_000
+            ) as found:
+                self.drag_on("Paint the mask", start, end)
+            self.assertEqual(found.value.request.post_data_json["hints"][-1]["erase"], left_out)
+            self.assertTrue(found.value.json()["plane"])
+            self.settled()
+        steps.get_by_role("button", name="Last stroke back").click()
+        self.settled()
+        steps.get_by_text("no strokes").click()
+        expect(steps.get_by_text("no strokes")).to_have_count(0)

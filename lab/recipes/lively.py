@@ -10,6 +10,7 @@ from functools import cache
 
 import numpy as np
 import torch
+from face_network import LivelyRestorer
 from face_patches import pair
 from looks import Opponent, energy_loss, gradient_loss
 from recipe import Shelf, Table, line
@@ -18,11 +19,12 @@ from torch.nn import functional
 
 from kitecore.engines import Engine, engine_named
 from kitecore.steps.faces_stage import restored_square
-
 from recipes.faces import ANEW, BATCHES, POOL, Faces, cases, psnr_y, tensor_of
 
 #: Steps before the opponents are heard, and before they begin to learn.
 HEARD, LEARNS = 160, 60
+#: How often it learns from a photograph: what damage leaves on those is to be told from texture.
+PHOTOGRAPHS = 0.45
 
 
 class Lively(Faces):
@@ -41,6 +43,9 @@ class Lively(Faces):
         # One sees the grain of skin and the lie of hair, the other, at half the size, the face as a whole.
         self.opponents = (Opponent(rate=2e-4, told=5), Opponent(rate=2e-4, told=5))
 
+    def network(self) -> nn.Module:
+        return LivelyRestorer()
+
     def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
         side, count = BATCHES[step % len(BATCHES)]
         steady, truth, finer, weights = _batch(side, count, random)
@@ -48,7 +53,7 @@ class Lively(Faces):
         weighed = weights / weights.mean(dim=(2, 3), keepdim=True)
         # Where texture comes to lie is free, what lies under it is not.
         under = functional.avg_pool2d(weighed * functional.avg_pool2d(made - truth, 3, 1, 1).abs(), 2).mean()
-        loss = 0.5 * under + 0.15 * gradient_loss(made, truth) + 6 * energy_loss(made, truth)
+        loss = 1.0 * under + 0.15 * gradient_loss(made, truth) + 8 * energy_loss(made, truth)
         told = torch.cat([steady, _places(steady)], dim=1)
         for level, opponent in enumerate(self.opponents):
             seen, real, beside = (functional.avg_pool2d(one, 2**level) for one in (made, truth, told))
@@ -101,7 +106,7 @@ _pools: dict[int, list[_Pair]] = {}
 
 def _steadied(side: int, random: np.random.Generator) -> _Pair:
     """A pair whose given square is what Steady made of it."""
-    given, truth, finer, weights = pair(side, random, calm=True)
+    given, truth, finer, weights = pair(side, random, calm=True, photographs_share=PHOTOGRAPHS)
     return restored_square(_steady(), np.ascontiguousarray(given, np.float32), finer), truth, finer, weights
 
 

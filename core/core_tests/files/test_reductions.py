@@ -79,7 +79,9 @@ class ReductionsTest(TestCase):
         def held(image: object) -> Samples:
             return np.asarray(image.numpy())  # type: ignore[attr-defined]
 
-        reductions = Reductions(Size(64, 64), decode, held, lambda: Box({1: whole[:32, :32].copy(), 2: whole[:22, :22].copy()}))
+        reductions = Reductions(
+            Size(64, 64), decode, held, lambda: Box({1: whole[:32, :32].copy(), 2: whole[:22, :22].copy()})
+        )
         self.assertEqual(asked, [])
         self.assertEqual(reductions.at(4).shape, (11, 11, 3))
         self.assertEqual(asked, [])

@@ -269,6 +269,10 @@ class Found(Part):
         tuple[Share, Share, Share, Share] | None,
         Field(description="Left, top, right, bottom around the subject, shares of the source; null: it is looked for."),
     ] = None
+    hints: Annotated[
+        list[Stroke],
+        Field(max_length=60, description="Strokes over the subject; those that erase lie over what is not part of it."),
+    ] = []
     plane: Annotated[PlaneText, Field(description="As it was found; empty: to be found.")] = ""
 
     def own(self, region: Region, original: Original, run: Run) -> Plane:
@@ -283,7 +287,7 @@ class Found(Part):
         )  # fmt: skip
 
     def portable(self) -> Self:
-        return self.model_copy(update={"plane": "", "box": None})
+        return self.model_copy(update={"plane": "", "box": None, "hints": []})
 
     def called(self) -> str:
         return self.name or ("people" if self.what == "people" else f"the {self.what}") + (

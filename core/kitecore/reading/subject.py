@@ -1,6 +1,8 @@
-"""Subject: what stands out from the rim of a picture and is sharp, or what a box was drawn around."""
+"""Subject: what stands out from the rim of a picture and is sharp, or what a box was drawn around and strokes lie on."""
 
 from __future__ import annotations
+
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -33,24 +35,63 @@ _OUTLINE, _EDGE = 0.006, 0.02
 _ROUNDS = 4
 
 
-def find_subject(seen: Seen, run: Run, box: Region | None = None) -> Plane | None:
+class Hints(NamedTuple):
+    """What somebody said of a picture: where the subject is, and where it is not, both H×W."""
+
+    subject: Where
+    rest: Where
+
+
+def find_subject(seen: Seen, run: Run, box: Region | None = None, hints: Hints | None = None) -> Plane | None:
     """How far each pixel is the subject, H×W, 0..1; None if nothing stands out. Meant for at most 640 px a side.
 
-    ``box`` is drawn around it.
+    ``box`` is drawn around it; ``hints`` are strokes over it and over what is not part of it.
     """
     run.check()
-    marks = _boxed(seen, box) if box else _standing_out(seen, run)
+    marks = _marks(seen, box, hints, run)
     if marks is None:
         return None
     calm = np.asarray(cv2.bilateralFilter(seen, 5, 18, 2), np.uint8)
     cut = cut_out(calm, marks, _ROUNDS, run)
     if cut is None:
         return None
-    subject = _whole(cut)
-    if not _LEAST / (20 if box else 1) < subject.mean() < _MOST:
+    subject = _touched(cut, hints.subject) if hints is not None and hints.subject.any() else _whole(cut)
+    if not _LEAST / (20 if box or hints else 1) < subject.mean() < _MOST:
         return None
     radius = max(2, round(_OUTLINE * max(seen.shape[:2])))
     return np.asarray(np.clip(guided(subject.astype(np.float32), grey_of(seen), radius, _EDGE), 0, 1), np.float32)
+
+
+def _marks(seen: Seen, box: Region | None, hints: Hints | None, run: Run) -> Marks | None:
+    """What is known before the cut."""
+    if box:
+        marks = _boxed(seen, box)
+    elif hints is not None and hints.subject.any():
+        marks = _like_strokes(seen, hints)
+    else:
+        marks = _standing_out(seen, run)
+    if marks is not None and hints is not None:
+        marks[hints.subject] = SURE
+        marks[hints.rest] = SURE_NOT
+    return marks
+
+
+def _like_strokes(seen: Seen, hints: Hints) -> Marks:
+    """Likely is what has rather the colours under the strokes than those of the rest, which is where it is said to be, or the rim."""
+    lab = lab_of(seen)
+    rest = hints.rest.copy()
+    if not rest.any():
+        wide = max(2, round(_RIM * min(seen.shape[:2])))
+        rest[:wide], rest[-wide:], rest[:, :wide], rest[:, -wide:] = True, True, True, True
+        rest &= ~hints.subject
+    own, other = (away_from(lab, main_colours(lab[where], _RIM_COLOURS)[0]) for where in (hints.subject, rest))
+    return np.where(own < other, LIKELY, LIKELY_NOT).astype(np.uint8)
+
+
+def _touched(subject: Where, strokes: Where) -> Where:
+    """The pieces that strokes lie on, without pinholes."""
+    _, labels = cv2.connectedComponents(subject.astype(np.uint8), connectivity=8)
+    return _filled(np.isin(labels, np.setdiff1d(np.unique(labels[strokes]), [0])))
 
 
 def _boxed(seen: Seen, box: Region) -> Marks | None:
@@ -104,6 +145,10 @@ def _whole(subject: Where) -> Where:
         return subject
     areas = boxes[1:, cv2.CC_STAT_AREA]
     kept = np.isin(labels, 1 + np.flatnonzero(areas >= 0.04 * areas.max()))
+    return _filled(kept)
+
+
+def _filled(kept: Where) -> Where:
     holes, labels, boxes, _ = cv2.connectedComponentsWithStats((~kept).astype(np.uint8), connectivity=4)
     small = [label for label in range(1, holes) if boxes[label, cv2.CC_STAT_AREA] < 0.002 * kept.sum()]
     return np.asarray(kept | np.isin(labels, small))

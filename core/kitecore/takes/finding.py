@@ -6,12 +6,15 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
 from kitecore.colour.screen import screen_samples
 from kitecore.errors import TakeError
 from kitecore.faces import FaceFound
 from kitecore.filters.guided import Plane
 from kitecore.masks.found import text_of
 from kitecore.masks.parts import Found
+from kitecore.masks.strokes import touched, weight
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
@@ -20,18 +23,21 @@ from kitecore.reading.people import find_people
 from kitecore.reading.sharp_area import sharp_area
 from kitecore.reading.skin import find_skin
 from kitecore.reading.sky import find_sky
-from kitecore.reading.subject import find_subject
+from kitecore.reading.subject import Hints, find_subject
 from kitecore.steps import AnyStep
 
 #: Longest side of what is looked at.
 LOOK_SIDE = 448
+
+#: A stroke says something of pixels that it touches more strongly than that.
+_UNDER = 0.3
 
 #: From this share of the picture on people are its subject.
 _PEOPLE = 0.03
 
 _NOT_FOUND = {
     "sky": "No sky was found: nothing even reaches the upper border. Draw a gradient, or pick its colour.",
-    "subject": "Nothing stands out from what is around it. Draw a box around what is meant.",
+    "subject": "Nothing stands out from what is around it. Draw a box around what is meant, or paint over it.",
     "background": "Nothing stands out from what is around it. Draw a box around what the background is to leave out.",
     "people": "No face was found, so nobody is known to be there. Draw a box around a subject instead.",
     "skin": "No skin was found. Pick its colour instead.",
@@ -75,10 +81,28 @@ class Look:
         return find_people(self.seen, sure, self.seen.shape[1] / self.size.width, run)
 
     def _subject(self, part: Found, run: Run) -> Plane | None:
-        """What a box was drawn around; or else people, if they are large enough to be its subject; or what stands out."""
+        """What a box was drawn around or strokes lie on; or else people, if they are large enough to be its subject; or what stands out."""
         box = self._box(part)
-        people = self._people(run) if box is None and self.faces else None
-        return people if people is not None and people.mean() > _PEOPLE else find_subject(self.seen, run, box)
+        hints = self._hints(part)
+        people = self._people(run) if box is None and hints is None and self.faces else None
+        return people if people is not None and people.mean() > _PEOPLE else find_subject(self.seen, run, box, hints)
+
+    def _hints(self, part: Found) -> Hints | None:
+        """Where strokes lie that say what the subject is; of two over each other the later one counts."""
+        if not part.hints:
+            return None
+        height, width = self.seen.shape[:2]
+        whole = Region(0, 0, width, height)
+        back = np.diag([self.size.width / width, self.size.height / height, 1.0])[:2]
+        subject, rest = np.zeros((height, width), np.bool_), np.zeros((height, width), np.bool_)
+        for stroke in part.hints:
+            if (reached := touched(stroke, whole, back)) is None:
+                continue
+            where = reached.slices(whole)
+            under = weight(stroke, reached, back) > _UNDER
+            (rest if stroke.erase else subject)[where] |= under
+            (subject if stroke.erase else rest)[where] &= ~under
+        return Hints(subject, rest) if subject.any() or rest.any() else None
 
     def _box(self, part: Found) -> Region | None:
         if part.box is None:
@@ -106,7 +130,7 @@ def all_found(steps: Sequence[AnyStep], look: Look, run: Run) -> tuple[list[AnyS
     missing: list[str] = []
 
     def of(part: Found) -> Found:
-        name = part.model_dump_json(include={"what", "box"})
+        name = part.model_dump_json(include={"what", "box", "hints"})
         if name not in found:
             try:
                 found[name] = look.find(part, run)

@@ -236,6 +236,7 @@ useKeys(() => [
         v-if="at && painting && index === leading"
         :plan="plan"
         :view="at"
+        :made="hands.masks.hints.value"
         @stroke="hands.masks.addStroke"
         @zoom="(way, about) => main()?.stepZoom(way, about)"
       />

@@ -198,6 +198,8 @@ useKeys(() => [
               @add="(kind) => masks.addPart(kind, told.faces ?? [])"
               @pick="masks.pick"
               @find="masks.find"
+              @hint="masks.hint"
+              @hints="masks.pickHints"
               @paint="masks.pickBrush"
             />
           </GuardedPart>

@@ -1,7 +1,7 @@
 import { computed, ref, type Ref } from 'vue'
 
 import { answer, server, type Schemas } from '../api/client'
-import { newPart, type Kind, type Mask, type Part } from '../masks/parts'
+import { hinted, newPart, type Kind, type Mask, type Part, type PartOf } from '../masks/parts'
 import { resized, useBrush, type Stroke } from '../masks/useBrush'
 import { useKeys } from '../parts/useKeys'
 import { useNotice } from '../parts/useNotice'
@@ -27,8 +27,12 @@ export function useMaskwork(
   })
   /** The part of the open step's mask whose settings are open. */
   const part = computed(() => (openPart.value === null ? null : (mask.value?.parts[openPart.value] ?? null)))
-  /** Whether the brush is in hand, on strokes. */
-  const brushing = computed(() => painting.value === openStep.value && part.value?.by === 'brush')
+  /** Whether the brush is in hand, on strokes of a part or on those that say what is to be found. */
+  const brushing = computed(
+    () => painting.value === openStep.value && (part.value?.by === 'brush' || hinted(part.value)),
+  )
+  /** The strokes that say what the open part is. */
+  const hints = computed(() => (hinted(part.value) ? (part.value.hints ?? []) : []))
   /** The gradient that can be pulled in the picture. */
   const gradient = computed(() => (part.value?.by === 'linear' || part.value?.by === 'radial' ? part.value : null))
   /** The step whose mask is shown, among those that are on. */
@@ -45,6 +49,15 @@ export function useMaskwork(
   }
   function addStroke(stroke: Stroke) {
     if (part.value?.by === 'brush') setPart({ ...part.value, strokes: [...part.value.strokes, stroke] })
+    else if (hinted(part.value)) hint([...(part.value.hints ?? []), { ...stroke, edges: false }])
+  }
+  /** Look again by strokes over what is meant, and over what is not. */
+  function hint(hints: Stroke[]) {
+    if (!hinted(part.value)) return
+    setPart({ ...part.value, hints, plane: '' })
+    search?.abort()
+    search = null
+    void find()
   }
   /** Put a part behind those there are, and open it. */
   function addPart(kind: Kind, found: Schemas['FaceReading'][] = []) {
@@ -125,14 +138,19 @@ export function useMaskwork(
       )
       const now = place === null ? undefined : mask.value?.parts[place]
       // Meanwhile something else may have been opened, or asked for.
-      if (now?.by === 'found' && now.what === sought.what && JSON.stringify(now.box) === JSON.stringify(sought.box))
-        setPart({ ...now, plane: found.plane }, true, place!)
+      if (now?.by === 'found' && asked(now) === asked(sought)) setPart({ ...now, plane: found.plane }, true, place!)
     } catch (fault) {
       if (!mine.signal.aborted) notice.fault(fault as Error)
     } finally {
-      finding.value = false
-      search = null
+      if (search === mine) {
+        finding.value = false
+        search = null
+      }
     }
+  }
+  /** Take the brush for strokes that say what the open part is, or put it down. */
+  function pickHints() {
+    if (hinted(part.value)) painting.value = brushing.value ? null : openStep.value
   }
   function putDown() {
     search?.abort()
@@ -150,6 +168,7 @@ export function useMaskwork(
     mask,
     part,
     brushing,
+    hints,
     gradient,
     maskOf,
     finding,
@@ -161,6 +180,11 @@ export function useMaskwork(
     pickedColour,
     boxed,
     find,
+    hint,
+    pickHints,
     putDown,
   }
 }
+
+/** What a part that is found goes by. */
+const asked = ({ what, box, hints }: PartOf<'found'>) => JSON.stringify([what, box, hints])

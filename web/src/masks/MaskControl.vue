@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { Schemas } from '../api/client'
 import MaskPart from './MaskPart.vue'
 import { kinds, partText, waitsFor, ways, type How, type Kind, type Mask, type Part } from './parts'
-import { useBrush } from './useBrush'
+import { useBrush, type Stroke } from './useBrush'
 
 /** Where a step works: parts that are added, taken away or met, each with settings of its own. */
 const props = defineProps<{
@@ -22,6 +22,9 @@ const emit = defineEmits<{
   add: [kind: Kind]
   pick: []
   find: []
+  /** Strokes that say what the open part is; the brush taken up or put down for them. */
+  hint: [hints: Stroke[]]
+  hints: []
   paint: []
 }>()
 const { painting, part: opened, overlay, copied } = useBrush()
@@ -171,6 +174,8 @@ function everywhere() {
             @change="(changed, now) => setPart(place, changed, now)"
             @pick="emit('pick')"
             @find="emit('find')"
+            @hint="emit('hint', $event)"
+            @hints="emit('hints')"
           />
         </li>
       </ol>

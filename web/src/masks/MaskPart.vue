@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { mdiEyedropper, mdiSelectDrag, mdiUndoVariant } from '@mdi/js'
+import { mdiBrush, mdiEyedropper, mdiSelectDrag, mdiUndoVariant } from '@mdi/js'
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import FoldSection from '../parts/FoldSection.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
-import { shade, sure, type Part, type PartOf } from './parts'
-import { useBrush } from './useBrush'
+import { hinted, shade, sure, type Part, type PartOf } from './parts'
+import { useBrush, type Stroke } from './useBrush'
 
 /** The settings of one part of a mask. */
 const props = defineProps<{
@@ -17,7 +17,13 @@ const props = defineProps<{
   picking: boolean
   finding: boolean
 }>()
-const emit = defineEmits<{ change: [changed: Partial<Part>, now?: boolean]; pick: []; find: [] }>()
+const emit = defineEmits<{
+  change: [changed: Partial<Part>, now?: boolean]
+  pick: []
+  find: []
+  hint: [hints: Stroke[]]
+  hints: []
+}>()
 const { brush } = useBrush()
 
 const is = <By extends Part['by']>(by: By) => (props.part.by === by ? (props.part as PartOf<By>) : null)
@@ -27,11 +33,16 @@ const tones = computed(() => is('tones'))
 const colours = computed(() => is('colours'))
 const faces = computed(() => is('faces'))
 const found = computed(() => is('found'))
-const boxed = computed(() => found.value && ['subject', 'background'].includes(found.value.what))
+const boxed = computed(() => hinted(props.part))
+const hints = computed(() => found.value?.hints ?? [])
 
 const brushWays: { value: 'add' | 'erase'; title: string; what: string }[] = [
   { value: 'add', title: 'Paint', what: 'Add to the mask' },
   { value: 'erase', title: 'Take away', what: 'Take away from the mask (Shift while painting)' },
+]
+const hintWays: { value: 'add' | 'erase'; title: string; what: string }[] = [
+  { value: 'add', title: 'This is it', what: 'A few strokes over what is meant' },
+  { value: 'erase', title: 'This is not', what: 'Strokes over what is left out (Shift while painting)' },
 ]
 const toneSliders = [
   { name: 'low', title: 'From', what: 'Darkest tone that is whole' },
@@ -170,7 +181,33 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
       >
         no box
       </button>
+      <v-btn
+        v-if="boxed"
+        size="small"
+        :prepend-icon="mdiBrush"
+        :active="active"
+        title="Paint a few strokes over it, and over what is not part of it"
+        @click="emit('hints')"
+        >Strokes</v-btn
+      >
+      <button v-if="hints.length" class="small quiet link" @click="emit('hint', [])">no strokes</button>
     </div>
+    <template v-if="boxed && active">
+      <ChoiceRow
+        label="Strokes say"
+        :choices="hintWays"
+        :chosen="brush.erase ? 'erase' : 'add'"
+        @choose="brush.erase = $event === 'erase'"
+      />
+      <v-btn
+        size="small"
+        :prepend-icon="mdiUndoVariant"
+        :disabled="!hints.length"
+        title="Take the last stroke back"
+        @click="emit('hint', hints.slice(0, -1))"
+        >Last stroke back</v-btn
+      >
+    </template>
     <StrengthSlider
       label="How much of it"
       :value="part.strength"

@@ -6,12 +6,17 @@ import type { View } from '../viewer/content'
 import { usePlaces, type Point } from '../viewer/usePlaces'
 import { resized, useBrush, type Stroke } from './useBrush'
 
-const props = defineProps<{ plan: Plan; view: View }>()
+const props = defineProps<{
+  plan: Plan
+  view: View
+  /** Strokes that were made and do not show by themselves. */
+  made?: readonly Stroke[]
+}>()
 const emit = defineEmits<{ stroke: [stroke: Stroke]; zoom: [way: 1 | -1, about: { x: number; y: number }] }>()
 const { brush } = useBrush()
 
 const holder = ref<HTMLElement>()
-const { onScreen, toSource, screenScale, sourceScale } = usePlaces(holder, props)
+const { onScreen, toSource, onPane, screenScale, sourceScale } = usePlaces(holder, props)
 const radius = computed(() => (brush.size / 2 / sourceScale.value) * screenScale.value)
 
 const pointer = ref<Point | null>(null)
@@ -46,7 +51,16 @@ function wheel(event: WheelEvent) {
     emit('zoom', event.deltaY < 0 ? 1 : -1, { x, y })
   }
 }
-const line = computed(() => trail.value.map((point) => point.join(',')).join(' '))
+const joined = (points: Point[]) => points.map((point) => point.join(',')).join(' ')
+/** A line of a single point is drawn twice, or nothing would be. */
+const line = computed(() => joined(trail.value.length > 1 ? trail.value : [...trail.value, ...trail.value]))
+const before = computed(() =>
+  (props.made ?? []).map(({ points, size, erase }) => {
+    const seen = (points as Point[]).map(onPane)
+    const width = (size / sourceScale.value) * screenScale.value
+    return { points: joined(seen.length > 1 ? seen : [...seen, ...seen]), width, erase }
+  }),
+)
 </script>
 
 <template>
@@ -63,8 +77,19 @@ const line = computed(() => trail.value.map((point) => point.join(',')).join(' '
   >
     <svg width="100%" height="100%">
       <polyline
+        v-for="(stroke, place) in before"
+        :key="place"
+        :points="stroke.points"
+        fill="none"
+        :stroke="stroke.erase ? '#ffffff' : '#f240bf'"
+        :stroke-width="stroke.width"
+        stroke-linecap="round"
+        stroke-linejoin="round"
+        opacity="0.35"
+      />
+      <polyline
         v-if="trail.length"
-        :points="trail.length > 1 ? line : `${line} ${line}`"
+        :points="line"
         fill="none"
         :stroke="brush.erase !== erasing ? '#ffffff' : '#f240bf'"
         :stroke-width="radius * 2"

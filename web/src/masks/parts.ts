@@ -19,7 +19,7 @@ export const kinds: { kind: Kind; title: string; what: string }[] = [
   { kind: 'colours', title: 'Colours', what: 'Like those picked in the original' },
   { kind: 'faces', title: 'Faces', what: 'Those the reading found' },
   { kind: 'people', title: 'People', what: 'Whoever has a face in the picture' },
-  { kind: 'subject', title: 'Subject', what: 'What stands out, or what a box is drawn around' },
+  { kind: 'subject', title: 'Subject', what: 'What stands out, or what you box in or paint over' },
   { kind: 'background', title: 'Background', what: 'What the subject leaves' },
   { kind: 'sky', title: 'Sky', what: 'From the upper border to where it ends' },
   { kind: 'skin', title: 'Skin', what: 'Colours like those of the faces' },
@@ -56,11 +56,15 @@ export function newPart(kind: Kind, found: Schemas['FaceReading'][] = []): Part 
       return { ...usual, by: 'faces', faces: sure(found), feather: 2 }
     default:
       // What was found in a small picture finds its outline in the large one.
-      return { ...usual, by: 'found', what: kind, box: null, plane: '', refine: 6 }
+      return { ...usual, by: 'found', what: kind, box: null, hints: [], plane: '', refine: 6 }
   }
 }
 
 export const kindOfPart = (part: Part): Kind => (part.by === 'found' ? part.what : part.by)
+
+/** Whether strokes on a part say what is to be found, rather than being the part. */
+export const hinted = (part: Part | null): part is PartOf<'found'> =>
+  part?.by === 'found' && (part.what === 'subject' || part.what === 'background')
 
 /** What a part is called on the line. */
 export function partText(part: Part): string {
