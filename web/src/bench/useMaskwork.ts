@@ -54,7 +54,8 @@ export function useMaskwork(
   /** Look again by strokes over what is meant, and over what is not. */
   function hint(hints: Stroke[]) {
     if (!hinted(part.value)) return
-    setPart({ ...part.value, hints, plane: '' })
+    // What was found before stays until there is something new.
+    setPart({ ...part.value, hints })
     search?.abort()
     search = null
     void find()
@@ -150,7 +151,10 @@ export function useMaskwork(
   }
   /** Take the brush for strokes that say what the open part is, or put it down. */
   function pickHints() {
-    if (hinted(part.value)) painting.value = brushing.value ? null : openStep.value
+    if (!hinted(part.value)) return
+    painting.value = brushing.value ? null : openStep.value
+    const { width, height } = take.value!.plan!.source
+    if (painting.value !== null) brush.size = Math.max(3, Math.round(hintShare * Math.max(width, height)))
   }
   function putDown() {
     search?.abort()
@@ -185,6 +189,9 @@ export function useMaskwork(
     putDown,
   }
 }
+
+/** How thick a stroke is that says what is meant, of the long side: a line drawn inside it, not a surface. */
+const hintShare = 0.02
 
 /** What a part that is found goes by. */
 const asked = ({ what, box, hints }: PartOf<'found'>) => JSON.stringify([what, box, hints])

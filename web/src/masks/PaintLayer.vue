@@ -85,7 +85,7 @@ const before = computed(() =>
         :stroke-width="stroke.width"
         stroke-linecap="round"
         stroke-linejoin="round"
-        opacity="0.35"
+        opacity="0.45"
       />
       <polyline
         v-if="trail.length"
