@@ -46,12 +46,14 @@ def clipping_striped(pixels: Pixels, seen: Pixels, place: Region) -> Pixels:
     """
     colours = colours_of(pixels)
     x, y = np.arange(place.x, place.right)[None], np.arange(place.y, place.bottom)[:, None]
-    striped = ((x + y) % _STRIPE < _STRIPE // 2)[..., None]
-    shown = seen
+    striped = (x + y) % _STRIPE < _STRIPE // 2
+    shown = np.array(seen, np.float32)
     for clipped, share, all_of_them in ((colours >= 1 - _STEP, 1.0, 0.0), (colours <= _STEP, 0.5, 0.75)):
-        paint = np.where(clipped.all(axis=2, keepdims=True), all_of_them, clipped * share)
-        shown = np.where(striped & clipped.any(axis=2, keepdims=True), paint, shown)
-    return np.asarray(shown, np.float32)
+        where = striped & clipped.any(axis=2)
+        # Mostly few are, and while a control is dragged there is no time for all the others.
+        which = clipped[where]
+        shown[where] = np.where(which.all(axis=1, keepdims=True), all_of_them, which * share)
+    return shown
 
 
 class Histogram(BaseModel):

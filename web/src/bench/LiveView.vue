@@ -15,12 +15,21 @@ const props = defineProps<{ take: Take; plan: Plan; view: View; moving: boolean;
 
 /** Seen this near, a small picture would only blur what is there. */
 const nearest = 0.7
+/** Pixels a side of the small picture, and milliseconds after which the next one is to be there: ten a second. */
+const [smallest, largest, slowest] = [280, 640, 95]
 const holder = ref<HTMLElement>()
 const { onPane } = usePlaces(holder, props)
 const source = ref('')
 let asking: AbortController | null = null
 /** Steps that have come while an answer was on its way. */
 let next: Take['steps'] | null = null
+
+/** Most pixels a side that are asked for: as many as come often enough to be followed. */
+let side = largest
+function adapt(milliseconds: number) {
+  const often = milliseconds > slowest ? 0.8 : milliseconds < slowest / 2 ? 1.25 : 1
+  side = Math.round(Math.max(smallest, Math.min(largest, side * often)))
+}
 
 const followed = computed(() => props.moving && props.view.scale < nearest)
 
@@ -30,9 +39,12 @@ async function ask(steps: Take['steps']) {
     return
   }
   const mine = (asking = new AbortController())
+  const asked = performance.now()
   try {
-    const blob = await picture(`/api/takes/${props.take.id}/live`, { steps, stripes: props.stripes }, mine.signal)
+    const body = { steps, side, stripes: props.stripes }
+    const blob = await picture(`/api/takes/${props.take.id}/live`, body, mine.signal)
     if (mine.signal.aborted) return
+    adapt(performance.now() - asked)
     URL.revokeObjectURL(source.value)
     source.value = URL.createObjectURL(blob)
   } catch {
