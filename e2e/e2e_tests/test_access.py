@@ -62,3 +62,15 @@ class AccessTest(BrowserTestCase):
         self.assertNotEqual(page.evaluate("document.activeElement.tagName"), "BODY")
         page.keyboard.press("Escape")
         expect(opener).to_be_focused()
+
+    def test_a_password_is_changed_by_who_knows_the_old_one(self) -> None:
+        self.page.goto(f"{self.address}/settings")
+        form = self.page.get_by_role("form", name="Password")
+        form.get_by_label("The one you sign in with now").fill("not this one")
+        form.get_by_label("New password").fill("kites-over-the-dunes")
+        form.get_by_label("The new one again").fill("kites")
+        expect(form.get_by_text("Not the same as the new one.")).to_be_visible()
+        expect(form.get_by_role("button", name="Change it")).to_be_disabled()
+        form.get_by_label("The new one again").fill("kites-over-the-dunes")
+        form.get_by_role("button", name="Change it").click()
+        expect(form.get_by_role("alert")).to_have_text("This is not the password you sign in with now.")

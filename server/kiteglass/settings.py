@@ -95,6 +95,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "kiteglass.audit.Audit",
 ]
 ROOT_URLCONF = "kiteglass.urls"
 ASGI_APPLICATION = "kiteglass.asgi.application"

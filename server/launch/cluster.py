@@ -23,7 +23,7 @@ def free_port() -> int:
         return port
 
 
-def _programs() -> Path:
+def postgres_programs() -> Path:
     """Folder of Debian's newest PostgreSQL server programs."""
     found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parent.parent.name))
     if not found:
@@ -58,7 +58,7 @@ class Cluster:
 
     def _run(self, program: str, *arguments: str) -> None:
         """Run one of PostgreSQL's programs to its end; its words are shown only if it fails."""
-        command = [*self._as_other, str(_programs() / program), *arguments]
+        command = [*self._as_other, str(postgres_programs() / program), *arguments]
         done = subprocess.run(command, cwd="/", capture_output=True, text=True, check=False)
         if done.returncode != 0:
             raise SystemExit(f"{program} failed:\n{done.stdout}{done.stderr}")
@@ -106,7 +106,7 @@ class Cluster:
         self.make()
         if (self.data / "postmaster.pid").exists():
             subprocess.run(
-                [*self._as_other, str(_programs() / "pg_ctl"), "-D", str(self.data), "-m", "fast", "-w", "stop"],
+                [*self._as_other, str(postgres_programs() / "pg_ctl"), "-D", str(self.data), "-m", "fast", "-w", "stop"],
                 cwd="/", capture_output=True, check=False,
             )  # fmt: skip
         password = self.url.split(":")[2].split("@")[0]
@@ -120,7 +120,7 @@ class Cluster:
     def _serve(self, log: BinaryIO) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
             [
-                *self._as_other, str(_programs() / "postgres"), "-D", str(self.data),
+                *self._as_other, str(postgres_programs() / "postgres"), "-D", str(self.data),
                 "-c", "listen_addresses=127.0.0.1", "-c", f"port={self._port}", "-c", "unix_socket_directories=",
                 "-c", "max_connections=200",
             ],

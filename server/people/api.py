@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router, Schema
+from ninja import Field, Router, Schema
 from ninja.utils import check_csrf
 
 from common.errors import Refused
@@ -58,6 +60,29 @@ def sign_in(request: HttpRequest, credentials: Credentials) -> Session:
 @router.delete("/session", response=Session)
 def sign_out(request: HttpRequest) -> Session:
     logout(request)
+    return _session(request)
+
+
+class NewPassword(Schema):
+    old: str = Field(max_length=200)
+    new: str = Field(max_length=200)
+
+
+@router.put("/password", response=Session)
+def change_password(request: PersonRequest, wanted: NewPassword) -> Session:
+    """Change one's password. Every other session of the person ends with it; this one goes on."""
+    person, address = request.auth, request.META.get("REMOTE_ADDR", "")
+    throttle.attempt(person.get_username(), address)
+    if not person.check_password(wanted.old):
+        raise Refused("This is not the password you sign in with now.")
+    throttle.succeeded(person.get_username(), address)
+    try:
+        validate_password(wanted.new, person)
+    except ValidationError as error:
+        raise Refused(" ".join(error.messages)) from error
+    person.set_password(wanted.new)
+    person.save(update_fields=["password"])
+    update_session_auth_hash(request, person)
     return _session(request)
 
 

@@ -1,3 +1,4 @@
+import json
 from pathlib import Path
 from unittest import mock
 
@@ -45,6 +46,42 @@ class SignInTest(ServerTestCase):
         self.assertEqual(self.client.post("/api/jobs", job, "application/json").status_code, 403)
         headers = {"X-CSRFToken": self.token()}
         self.assertEqual(self.client.post("/api/jobs", job, "application/json", headers=headers).status_code, 201)
+
+    def change(self, old: str, new: str) -> int:
+        return self.client.put(
+            "/api/password", {"old": old, "new": new}, "application/json", headers={"X-CSRFToken": self.token()}
+        ).status_code
+
+    def test_every_other_session_ends_with_the_password(self) -> None:
+        self.assertEqual(self.sign_in(PASSWORD), 200)
+        mine, self.client = self.client, Client(enforce_csrf_checks=True)
+        self.assertEqual(self.sign_in(PASSWORD), 200)
+        other, self.client = self.client, mine
+        for old, new in (("wrong", "kites-over-the-dunes"), (PASSWORD, "short"), (PASSWORD, "password")):
+            self.assertEqual(self.change(old, new), 400, new)
+        self.assertEqual(other.get("/api/jobs").status_code, 200)
+        self.assertEqual(self.change(PASSWORD, "kites-over-the-dunes"), 200)
+        self.assertEqual(mine.get("/api/jobs").status_code, 200)
+        self.assertEqual(other.get("/api/jobs").status_code, 401)
+        self.client = Client(enforce_csrf_checks=True)
+        self.assertEqual(self.sign_in(PASSWORD), 400)
+        self.assertEqual(self.sign_in("kites-over-the-dunes"), 200)
+
+    def test_an_audit_line_tells_who_came_took_along_and_took_away(self) -> None:
+        with self.assertLogs("audit", "INFO") as lines:
+            self.sign_in("wrong")
+            self.sign_in(PASSWORD)
+            headers = {"X-CSRFToken": self.token()}
+            job = self.client.post("/api/jobs", {"title": "Short"}, "application/json", headers=headers).json()["id"]
+            self.client.get(f"/api/jobs/{job}")
+            self.client.delete(f"/api/jobs/{job}", headers=headers)
+            self.client.delete("/api/session", headers=headers)
+        told = [line.split(":", 2)[2] for line in lines.output]
+        self.assertEqual([line.split(" {")[0] for line in told], [
+            "was refused (400)", "signed in", "took away", "signed out",
+        ])  # fmt: skip
+        self.assertEqual([json.loads(line[line.index("{") :])["who"] for line in told], ["", "wren", "wren", "wren"])
+        self.assertIn(job, told[2])
 
     def test_guessing_is_slowed_down(self) -> None:
         for _ in range(FAILURES):

@@ -5,6 +5,7 @@ import { useEnginesOf } from '../engines/useEngines'
 import TopBar from '../shell/TopBar.vue'
 import { colourSpaces } from '../deliveries/colourSpaces'
 import { formats } from '../deliveries/output'
+import NewPassword from '../settings/NewPassword.vue'
 import { useDefaults, type Defaults } from '../settings/useDefaults'
 
 const { defaults, change } = useDefaults()
@@ -136,6 +137,7 @@ function save() {
           <v-btn type="submit" color="primary" variant="flat" :loading="change.isPending.value">Save</v-btn>
         </div>
       </form>
+      <div class="page-inner narrow after"><NewPassword /></div>
     </div>
   </div>
 </template>
@@ -143,6 +145,9 @@ function save() {
 <style scoped>
 .narrow {
   max-width: 680px;
+}
+.after {
+  padding-top: 0;
 }
 .fields {
   padding: 16px 0;
