@@ -1,10 +1,20 @@
 """The signed-in person of a request: one way for all operations, whether they wait or not."""
 
+from contextvars import ContextVar
+
 from django.http import HttpRequest
 from ninja.utils import check_csrf
 
 from common.errors import Forged
 from people.models import Person
+
+#: Who the awaited operation that runs is for.
+_asking: ContextVar[str] = ContextVar("asking", default="")
+
+
+def who_asks() -> str:
+    """For whom an awaited operation is carried out, as a name that tells people apart; empty outside of one."""
+    return _asking.get()
 
 
 class PersonRequest(HttpRequest):
@@ -26,7 +36,9 @@ def _active(person: object) -> Person | None:
 async def signed_in(request: HttpRequest) -> Person | None:
     """The person of the session, or None; for operations that are awaited. Raises Forged."""
     _meant(request)
-    return _active(await request.auser())
+    person = _active(await request.auser())
+    _asking.set(str(person.pk) if person else "")
+    return person
 
 
 def signed_in_at_once(request: HttpRequest) -> Person | None:

@@ -1,4 +1,4 @@
-"""The pool in which regions are rendered for those who look: a few at once, in the order in which they came."""
+"""The pool in which regions are rendered for those who look: a few at once, people in turn."""
 
 from __future__ import annotations
 
@@ -7,7 +7,6 @@ import threading
 import time
 from collections import Counter
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from typing import TypeVar
 
@@ -16,6 +15,8 @@ from django.db import connection
 
 from kitecore.errors import Cancelled
 from kitecore.pipeline.run import Around, Run
+from people.signed_in import who_asks
+from rendering.turns import FairThreads
 
 Result = TypeVar("Result")
 
@@ -31,15 +32,16 @@ class RenderPool:
     """Runs renders in a bounded number of threads and calls off those nobody waits for any more.
 
     Each viewer numbers its requests by what it is looking at; once a request with a higher number arrives, the
-    viewer's older ones are moot. A closed connection calls its request off as well.
+    viewer's older ones are moot. A closed connection calls its request off as well. Of several people everybody has one render
+    made before anybody has a second.
 
     What is rendered ahead, before anybody has asked for it, has a thread of its own. It begins only while nobody waits for
     anything, and is called off as soon as somebody does.
     """
 
     def __init__(self, at_once: int) -> None:
-        self._threads = ThreadPoolExecutor(at_once, thread_name_prefix="render")
-        self._ahead = ThreadPoolExecutor(1, thread_name_prefix="ahead")
+        self._threads = FairThreads(at_once, "render")
+        self._ahead = FairThreads(1, "ahead")
         self._lock = threading.Lock()
         self._newest: dict[str, int] = {}
         self._waiting: dict[str, int] = {}
@@ -117,7 +119,7 @@ class RenderPool:
 
 
 async def _done_in(
-    threads: ThreadPoolExecutor, work: Callable[[Run], Result], moot: Callable[[], object], around: Around | None = None,
+    threads: FairThreads, work: Callable[[Run], Result], moot: Callable[[], object], around: Around | None = None,
     grace: float = 0, wanted: Callable[[], bool] = lambda: False,
 ) -> Result:  # fmt: skip
     """``work`` in one of the threads; called off if it is ``moot`` or its asker has been gone for ``grace`` seconds.
@@ -139,7 +141,7 @@ async def _done_in(
             connection.close()
 
     try:
-        return await asyncio.get_running_loop().run_in_executor(threads, turn)
+        return await asyncio.wrap_future(threads.submit(who_asks(), turn))
     except asyncio.CancelledError:
         gone.append(time.monotonic())
         raise

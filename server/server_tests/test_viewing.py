@@ -11,7 +11,7 @@ from kitecore.errors import Cancelled
 from kitecore.pipeline.region_cache import RegionCache
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage_cache import StageCache
-from rendering.pool import RenderPool
+from rendering.pool import RenderPool, pool
 from server_tests.base import CommittedTestCase, plain, png_bytes
 
 FRAME = {
@@ -86,6 +86,16 @@ class TilesTest(CommittedTestCase):
         plan = self.plan(take.id)
         original = decoded(self.client.get(f"/api/takes/{take.id}/tiles/{plan['framed_chain']}/0/0_0.png").content)
         np.testing.assert_array_equal(original, decoded(content)[3:33, 5:45])
+
+    def test_turns_are_those_of_who_is_signed_in(self) -> None:
+        _, take = self.picture_and_take()
+        address = f"/api/takes/{take.id}/tiles/{self.plan(take.id)['chain']}/0/0_0.png"
+        with mock.patch.object(pool._threads, "submit", side_effect=pool._threads.submit) as submitted:
+            self.assertEqual(self.client.get(address).status_code, 200)
+            self.assertEqual(self.as_stranger().get(address).status_code, 404)
+        mine, other = (call.args[0] for call in submitted.call_args_list)
+        self.assertEqual(mine, str(take.picture.job.owner_id))
+        self.assertNotIn(other, (mine, ""))
 
     def test_reduced_levels_say_they_are_approximate(self) -> None:
         _, take = self.picture_and_take(png_bytes(300, 200), [plain(4)])
