@@ -100,3 +100,20 @@ def endless() -> bytes:
     )
     nodes = [helper.make_node("Loop", ["turns", "", "picture"], ["result"], body=body)]
     return _model(nodes, {"turns": np.array(1_000_000_000, np.int64)}, ["n", 3, "h", "w"], ["n", 3, "h", "w"])
+
+
+def undecided() -> bytes:
+    """The picture as it is, unless it is larger than what anybody tries: then something else."""
+    branches = [
+        helper.make_graph(
+            [helper.make_node("Identity", ["picture"], [name])], name, [],
+            [helper.make_tensor_value_info(name, TensorProto.FLOAT, ["n", 3, "h", "w"])],
+        )
+        for name in ("small", "large")
+    ]  # fmt: skip
+    nodes = [
+        helper.make_node("Size", ["picture"], ["count"]),
+        helper.make_node("Less", ["count", "most"], ["is_small"]),
+        helper.make_node("If", ["is_small"], ["result"], then_branch=branches[0], else_branch=branches[1]),
+    ]
+    return _model(nodes, {"most": np.array(1_000_000)}, ["n", 3, "h", "w"], ["n", 3, "h", "w"])

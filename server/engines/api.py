@@ -9,18 +9,20 @@ from typing import Any, Literal
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.db import connection
-from django.http import Http404, HttpRequest, HttpResponse
-from ninja import File, Router, Schema, Status
+from django.http import Http404, HttpResponse
+from ninja import Field, File, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from common.errors import Refused
-from engines.shelf import is_own, known_speeds, measured_speed, put_back, take_down
+from engines.models import BroughtEngine
+from engines.shelf import brought_by, is_own, known_speeds, measured_speed, put_back, take_down
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
 from kitecore.engines.importing import MOST_MANIFEST_BYTES, MOST_NETWORK_BYTES, import_engine
 from kitecore.engines.kinds import KindName
 from kitecore.pipeline.run import Run
 from kitecore.takes.engine_sample import engine_sample
+from people.models import Person
 from people.signed_in import PersonRequest, signed_in
 from rendering.pool import pool
 
@@ -36,6 +38,8 @@ class EngineOut(Schema):
     factors: list[int]
     network: bool
     own: bool
+    brought_by: str | None = Field(description="Of one that is own: whose, if that is known.")
+    removable: bool = Field(description="Whether whoever asks may take it off the shelf.")
     fingerprint: str
     provider: str | None
     source_megapixels_per_second: float | None
@@ -50,13 +54,16 @@ class SpeedOut(Schema):
     source_megapixels_per_second: float
 
 
-def _shown(engine: Engine, speeds: dict[str, float]) -> EngineOut:
-    manifest = engine.manifest
+def _shown(engine: Engine, speeds: dict[str, float], owners: dict[str, Person], person: Person) -> EngineOut:
+    manifest, own = engine.manifest, is_own(engine.manifest.id)
+    owner = owners.get(manifest.id) if own else None
     speed = speeds.get(manifest.id)
     return EngineOut(
         id=manifest.id, name=manifest.name, purpose=manifest.purpose, print=manifest.print, kind=manifest.kind,
         factors=manifest.factors,
-        network=manifest.network is not None, own=is_own(manifest.id), fingerprint=engine.fingerprint,
+        network=manifest.network is not None, own=own,
+        brought_by=(owner.get_full_name() or owner.get_username()) if owner else None,
+        removable=own and (person.is_superuser or owner == person), fingerprint=engine.fingerprint,
         provider=provider() if manifest.network else None,
         source_megapixels_per_second=round(speed / 1e6, 4) if speed else None,
         licence=manifest.licence, training=manifest.training, quality=manifest.quality,
@@ -71,11 +78,11 @@ def _engine(name: str) -> Engine:
 
 
 @router.get("/engines", response=list[EngineOut])
-def list_engines(request: HttpRequest) -> list[EngineOut]:
+def list_engines(request: PersonRequest) -> list[EngineOut]:
     """Every engine, in the order of the shelf."""
-    speeds = known_speeds()
+    speeds, owners = known_speeds(), brought_by()
     shelf = sorted(engines().values(), key=lambda engine: (engine.manifest.order, engine.manifest.name))
-    return [_shown(engine, speeds) for engine in shelf]
+    return [_shown(engine, speeds, owners, request.auth) for engine in shelf]
 
 
 @lru_cache(maxsize=64)
@@ -118,19 +125,28 @@ async def bring(request: PersonRequest, network: File[UploadedFile], manifest: F
         if (file.size or 0) > most:
             raise Refused(f"{file.name} is larger than the {most / 1e6:,.1f} MB that are accepted.")
     made = await sync_to_async(import_engine, thread_sensitive=False)(network.read(), manifest.read(), settings.ENGINES)
-    return Status(201, await sync_to_async(lambda: _shown(_engine(made.id), known_speeds()))())
+
+    def noted() -> EngineOut:
+        BroughtEngine.objects.update_or_create(name=made.id, defaults={"person": request.auth})
+        return _told(made.id, request.auth)
+
+    return Status(201, await sync_to_async(noted)())
+
+
+def _told(name: str, person: Person) -> EngineOut:
+    return _shown(_engine(name), known_speeds(), brought_by(), person)
 
 
 @router.delete("/engines/{name}", response={204: None})
 def remove(request: PersonRequest, name: str) -> Status[None]:
-    """Take an engine that was brought off the shelf; takes that use it say so until it is put back."""
+    """Take an engine that one brought off the shelf; takes that use it say so until it is put back."""
     _engine(name)
-    take_down(name)
+    take_down(name, request.auth)
     return Status(204, None)
 
 
 @router.post("/engines/{name}/back", response=EngineOut)
 def back(request: PersonRequest, name: str) -> EngineOut:
     """Put back an engine that was taken off the shelf."""
-    put_back(name)
-    return _shown(_engine(name), known_speeds())
+    put_back(name, request.auth)
+    return _told(name, request.auth)

@@ -9,9 +9,10 @@ import numpy as np
 from django.conf import settings
 
 from common.errors import Refused
-from engines.models import EngineSpeed
+from engines.models import BroughtEngine, EngineSpeed
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
+from people.models import Person
 from rendering.speed import note
 
 #: Pixels a side of the region whose time is taken, and how often; the best counts.
@@ -23,20 +24,39 @@ def is_own(name: str) -> bool:
     return (settings.ENGINES / name / "engine.json").is_file()
 
 
-def take_down(name: str) -> None:
+def brought_by() -> dict[str, Person]:
+    """Who brought which engine; those from before that was noted nobody did."""
+    return {row.name: row.person for row in BroughtEngine.objects.select_related("person")}
+
+
+def may_remove(name: str, person: Person) -> bool:
+    """Whether a person brought an engine, or is an administrator."""
+    return person.is_superuser or BroughtEngine.objects.filter(name=name, person=person).exists()
+
+
+def take_down(name: str, person: Person) -> None:
     """Take an engine that was brought off the shelf. Its files are kept aside, for :func:`put_back`."""
     if not is_own(name):
         raise Refused(f"“{name}” came with Kite Glass and stays.")
+    _may(name, person)
     aside = settings.ENGINES / ".aside" / name
     aside.parent.mkdir(exist_ok=True)
     shutil.rmtree(aside, ignore_errors=True)
     (settings.ENGINES / name).rename(aside)
 
 
-def put_back(name: str) -> None:
+def _may(name: str, person: Person) -> None:
+    if not may_remove(name, person):
+        raise Refused(
+            "Somebody else brought this engine; only they or an administrator can take it off or put it back."
+        )
+
+
+def put_back(name: str, person: Person) -> None:
     aside = settings.ENGINES / ".aside" / name
     if not aside.is_dir():
         raise Refused(f"There is no engine “{name}” to put back.")
+    _may(name, person)
     if name in engines():
         raise Refused(f"There is an engine “{name}” on the shelf again; take it down first.")
     aside.rename(settings.ENGINES / name)

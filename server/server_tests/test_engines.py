@@ -7,6 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from core_tests import networks
 from engines.models import EngineSpeed
+from people.models import Person
 from server_tests.base import CommittedTestCase, plain
 
 
@@ -71,6 +72,21 @@ class ShelfTest(CommittedTestCase):
         self.assertIn("no engine “twofold”", self.client.get(f"/api/takes/{take.id}").json()["problem"])
         self.assertEqual(self.client.post("/api/engines/twofold/back").status_code, 200)
         self.assertIsNone(self.client.get(f"/api/takes/{take.id}").json()["problem"])
+
+    def test_only_who_brought_it_or_an_administrator_takes_it_off(self) -> None:
+        self.assertEqual(self.bring().json()["brought_by"], "wren")
+        other = self.as_stranger()
+        seen = next(one for one in other.get("/api/engines").json() if one["id"] == "twofold")
+        self.assertEqual((seen["brought_by"], seen["removable"]), ("wren", False))
+        refused = other.delete("/api/engines/twofold")
+        self.assertEqual(refused.status_code, 400)
+        self.assertIn("Somebody else brought this engine", refused.json()["message"])
+        self.assertTrue(self.shelf()["twofold"]["removable"])
+        self.assertEqual(self.client.delete("/api/engines/twofold").status_code, 204)
+        self.assertEqual(other.post("/api/engines/twofold/back").status_code, 400)
+        self.assertEqual(self.client.post("/api/engines/twofold/back").status_code, 200)
+        Person.objects.exclude(username="wren").update(is_superuser=True)
+        self.assertEqual(other.delete("/api/engines/twofold").status_code, 204)
 
     def test_one_that_does_not_work_is_refused_with_the_reason(self) -> None:
         answer = self.bring(network=b"hello")

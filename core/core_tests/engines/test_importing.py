@@ -114,6 +114,16 @@ class ImportTest(TestCase):
                 "reach of 1 px",
             ),
             (networks.hungry(), self.manifest(network={"outputs": {"1": "result"}}, kind="repair"), "memory"),
+            (
+                networks.endless(),
+                self.manifest(network={"outputs": {"1": "result"}}, kind="repair"),
+                r"decides .*\(Loop\)",
+            ),
+            (
+                networks.undecided(),
+                self.manifest(network={"outputs": {"1": "result"}}, kind="repair"),
+                r"decides .*\(If\)",
+            ),
             (b"not a network", self.manifest(), "not an ONNX network"),
             (b"", self.manifest(), "is empty"),
             (good, b"{", "not JSON"),
@@ -128,8 +138,8 @@ class ImportTest(TestCase):
                 self.assertRegex(self.refused(network, manifest), words)
 
     def test_a_network_that_does_not_end_is_given_up(self) -> None:
-        with patch.object(importing, "_PROBE_SECONDS", 8):
-            said = self.refused(networks.endless(), self.manifest(network={"outputs": {"1": "result"}}, kind="repair"))
+        with patch.object(importing, "_PROBE_SECONDS", 0.01):
+            said = self.refused(networks.nearest(), self.manifest())
         self.assertRegex(said, "not done")
 
     def test_too_large_a_file_is_not_even_tried(self) -> None:

@@ -20,6 +20,13 @@ def reads(node: onnx.NodeProto) -> Iterator[str]:
             yield from (value.name for value in inner.output)
 
 
+def decisions(model: bytes) -> list[str]:
+    """Operators of a serialised model that decide while it runs what is computed, and how often: branches, loops, scans."""
+    proto = onnx.load_model_from_string(model)
+    nodes = [*proto.graph.node, *(node for function in proto.functions for node in function.node)]
+    return sorted({node.op_type for node in nodes if any(each.HasField("g") or each.graphs for each in node.attribute)})
+
+
 def pruned(model: bytes, outputs: Iterable[str]) -> bytes:
     """A serialised ONNX model with only these of its outputs, and only the nodes and weights they depend on."""
     proto = onnx.load_model_from_string(model)

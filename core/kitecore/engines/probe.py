@@ -49,11 +49,17 @@ def _picture(height: int, width: int, planes: int, seed: int = 1) -> np.ndarray:
 
 def _check_interface(engine: object) -> None:
     from kitecore.engines.engine import Engine, session_of
+    from kitecore.engines.graph import decisions
 
     assert isinstance(engine, Engine)
     manifest, network = engine.manifest, engine.manifest.network
     assert network is not None
     session = session_of(engine.content())
+    if found := decisions(engine.content()):
+        raise Refusal(
+            f"The network decides while it runs what it computes ({', '.join(found)}), so nobody can tell how long that takes "
+            "and how much memory. Export it without branches and loops."
+        )
     inputs = {each.name: each for each in session.get_inputs()}
     outputs = {each.name: each for each in session.get_outputs()}
     wanted = {network.input: manifest.does.planes}

@@ -51,7 +51,12 @@ const trained = computed(() => {
     />
     <div v-else class="plain quiet small">What every other engine is compared with on this page.</div>
     <div class="text">
-      <h2>{{ engine.name }}<span v-if="engine.own" class="small quiet own">brought by you</span></h2>
+      <h2>
+        {{ engine.name
+        }}<span v-if="engine.own" class="small quiet own">{{
+          engine.brought_by ? `brought by ${engine.brought_by}` : 'brought here'
+        }}</span>
+      </h2>
       <p>{{ engine.purpose }}</p>
       <p v-if="engine.print" class="small">{{ engine.print }}</p>
       <p v-else-if="engine.own && !quality.figures.length" class="small quiet">Its quality has not been measured.</p>
@@ -87,7 +92,7 @@ const trained = computed(() => {
         <v-btn size="small" :disabled="measuring" @click="emit('measure')"
           >Measure {{ speed ? 'again' : 'its speed' }}</v-btn
         >
-        <v-btn v-if="engine.own" size="small" @click="emit('remove')">Take off the shelf</v-btn>
+        <v-btn v-if="engine.removable" size="small" @click="emit('remove')">Take off the shelf</v-btn>
       </div>
     </div>
   </article>
