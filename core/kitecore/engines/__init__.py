@@ -24,7 +24,7 @@ def _folders() -> list[Path]:
 def _engine(folder: Path, written: int) -> Engine | None:
     """The engine in ``folder`` as written at that time; None, with a warning, if it cannot be read."""
     try:
-        return Engine(folder)
+        return Engine(folder, guest=folder.parent != SHIPPED)
     except EngineError as error:
         logging.getLogger(__name__).warning("%s", error)
         return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import threading
 from pathlib import Path
@@ -14,6 +15,7 @@ from onnxruntime.capi.onnxruntime_pybind11_state import EPFail, Fail, RuntimeExc
 from pydantic import ValidationError
 
 from kitecore.engines.graph import pruned, widest
+from kitecore.engines.guest import GuestSession
 from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
 from kitecore.pipeline.luma import LUMA
@@ -105,17 +107,20 @@ def neutral_kept(given: Pixels, result: Pixels, reach: int) -> Pixels:
 
 
 class Engine:
-    """An engine folder. Cheap to make: the network is read and checked at first use."""
+    """An engine folder. Cheap to make: the network is read and checked at first use.
 
-    def __init__(self, folder: Path) -> None:
+    One that is a ``guest`` runs in a process of its own.
+    """
+
+    def __init__(self, folder: Path, guest: bool = False) -> None:
         try:
             self.manifest = Manifest.model_validate_json((folder / "engine.json").read_bytes())
         except (OSError, ValidationError) as error:
             raise EngineError(f"The engine in {folder.name} has a broken engine.json: {error}") from error
-        self._folder = folder
+        self._folder, self._guest = folder, guest
         self._lock = threading.Lock()
         #: By factor.
-        self._sessions: dict[int, onnxruntime.InferenceSession] = {}
+        self._sessions: dict[int, onnxruntime.InferenceSession | GuestSession] = {}
         self._bytes: dict[int, float] = {}
 
     @property
@@ -171,11 +176,15 @@ class Engine:
             )
         return content
 
-    def session(self, factor: int) -> onnxruntime.InferenceSession:
-        """The part of the network that one of its factors needs, loaded. Raises EngineError."""
+    def session(self, factor: int) -> onnxruntime.InferenceSession | GuestSession:
+        """The part of the network that one of its factors needs, loaded or about to be. Raises EngineError."""
         with self._lock:
             if factor not in self._sessions:
-                self._sessions[factor] = session_of(self._content_for(factor))
+                self._sessions[factor] = (
+                    GuestSession(self._folder, factor, self.manifest.name)
+                    if self._guest
+                    else session_of(self._content_for(factor))
+                )
             return self._sessions[factor]
 
     def release(self) -> None:
@@ -255,7 +264,8 @@ class Engine:
         fed = {network.input: planes}
         if network.maps and maps is not None:
             fed[network.maps] = _planes_of(maps)
-        with _RUNNING:
+        # Nobody waits for a guest that has lost its way.
+        with contextlib.nullcontext() if self._guest else _RUNNING:
             given = session.run([network.outputs[factor]], fed)[0][0]
         result: Pixels = cv2.merge(list(given))
         return (result - np.float32(low)) / np.float32(high - low) if scaled else result
