@@ -26,6 +26,9 @@ def judge_faces(name: str = "faces") -> Table:
     """
     table: dict[str, dict[str, object]] = {}
     people, network = portraits(reserved=True), engine_named(name, "faces")
+    # Lively goes on from what Steady made, and is judged by people with skin as calm as on photographs.
+    steady = engine_named("faces", "faces") if name == "lively" else None
+    people = [one.calmed() for one in people] if steady else people
     for width in WIDTHS:
         scores: dict[str, list[tuple[float, float, float, float]]] = {}
         for index in range(COUNT):
@@ -37,7 +40,8 @@ def judge_faces(name: str = "faces") -> Table:
             finer = finer_of(factor * SIDE / square.side)
             for engine in BEFORE:
                 given = cut_square(enlarged(small, one.pixels.shape[0], engine), square, SIDE)
-                for restored, made in ((False, given), (True, restored_square(network, given, finer))):
+                before = restored_square(steady, given, finer) if steady else given
+                for restored, made in ((False, given), (True, restored_square(network, before, finer))):
                     scores.setdefault(f"{engine}{' + faces' if restored else ''}", []).append(_scores(made, truth))
         means = {
             way: [mean([one[part] for one in found], digits) for part, digits in ((0, 2), (1, 4), (2, 3), (3, 4))]

@@ -171,10 +171,15 @@ class FacesTest(unittest.TestCase):
         )
 
     def test_both_methods_are_mixed_by_their_weight(self) -> None:
-        """With one network as both, the mix is that network; what is set for a face alone counts before what is set for all."""
-        steady = render_array(small(), [TWICE, faces(freedom=100)])
+        """Its share of what the lively one changes; what is set for a face alone counts before what is set for all."""
+        steady, lively, mixed_picture = (
+            render_array(small(), [TWICE, faces(freedom=100, lively="faces", liveliness=share)])
+            for share in (0, 100, 40)
+        )
+        self.assertGreater(float(np.abs(lively - steady).max()), 1e-3)
+        np.testing.assert_allclose(mixed_picture, steady + 0.4 * (lively - steady), atol=1e-5)
+        np.testing.assert_array_equal(steady, render_array(small(), [TWICE, faces(freedom=100)]))
         mixed = faces(freedom=100, lively="faces", liveliness=40)
-        np.testing.assert_allclose(render_array(small(), [TWICE, mixed]), steady, atol=1e-5)
         self.assertEqual([use.name for use in mixed.engines_used()], ["faces", "faces"])
         own = mixed.model_copy(update={"faces": [FACE.model_copy(update={"liveliness": 0.0, "size": 96})]})
         self.assertEqual(len(own.engines_used()), 1)

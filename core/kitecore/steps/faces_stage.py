@@ -158,13 +158,11 @@ class FacesStage(Stage):
         return np.asarray(held + work.freedom * (added - held), np.float32)
 
     def _method(self, given: Pixels, finer: float, liveliness: float) -> Pixels:
-        """The square as both methods restore it, mixed."""
-        if not liveliness or self._lively is None:
-            return _through(self._steady, given, finer)
-        lively = _through(self._lively, given, finer)
-        if liveliness == 1:
-            return lively
+        """The square as both methods restore it, mixed: the lively one goes on from what the steady one made."""
         steady = _through(self._steady, given, finer)
+        if not liveliness or self._lively is None:
+            return steady
+        lively = _through(self._lively, steady, finer)
         return np.asarray(steady + np.float32(liveliness) * (lively - steady), np.float32)
 
 
