@@ -10,9 +10,11 @@ os.environ.setdefault("KITE_CONNECTIONS", "60")
 
 from django.core.asgi import get_asgi_application
 
-application = get_asgi_application()
+framework = get_asgi_application()
 
-# It keeps what it finds, so its tables have to be known.
+# What they need has to be known to the framework first.
+from kiteglass.bodies import guarded  # noqa: E402
 from rendering.warm import warm_up  # noqa: E402
 
+application = guarded(framework)
 warm_up()
