@@ -32,7 +32,7 @@ class Sources:
 
     @contextmanager
     def of(self, picture: Picture) -> Iterator[Source]:
-        """The decoded original of a picture; decoded at most once however many ask, and not before its finer pixels are asked for."""
+        """The original of a picture; decoded once however many ask, and not before its finer pixels are asked for."""
         key = picture.original_id
         with self._lock:
             opened = self._opened.setdefault(key, _Opened())

@@ -77,7 +77,7 @@ def _marks(seen: Seen, box: Region | None, hints: Hints | None, run: Run) -> Mar
 
 
 def _like_strokes(seen: Seen, hints: Hints) -> Marks:
-    """Likely is what has rather the colours under the strokes than those of the rest, which is where it is said to be, or the rim."""
+    """Likely is what has rather the colours under the strokes than those of the rest: where it is said to be, or the rim."""
     lab = lab_of(seen)
     rest = hints.rest.copy()
     if not rest.any():

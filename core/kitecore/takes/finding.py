@@ -81,7 +81,7 @@ class Look:
         return find_people(self.seen, sure, self.seen.shape[1] / self.size.width, run)
 
     def _subject(self, part: Found, run: Run) -> Plane | None:
-        """What a box was drawn around or strokes lie on; or else people, if they are large enough to be its subject; or what stands out."""
+        """What is boxed in or painted over; or else people, if they are large enough to be the subject; or what stands out."""
         box = self._box(part)
         hints = self._hints(part)
         people = self._people(run) if box is None and hints is None and self.faces else None
