@@ -100,8 +100,9 @@ async def tile(
     ``chain`` is that of the take's result or of one of its first steps. ``level`` 0 is exact; at
     the others one pixel stands for 2, 3, 4, 6, 8, 12 … a side, and they are approximate. The header ``X-Kite-View: viewer
     number`` says who looks: a later request of the same viewer with a higher number makes this one moot (409). With
-    ``X-Kite-Ahead: true`` nobody waits for it yet: it gives way to everything else (409). ``X-Kite-Seen: left top right bottom`` tells what is in view, in pixels of the level: what
-    slow steps compute there is computed together.
+    ``X-Kite-Ahead: true`` nobody waits for it yet: it gives way to everything else (409).
+    ``X-Kite-Seen: left top right bottom`` tells what is in view, in pixels of the level: what slow steps compute there is
+    computed together.
     ``show=mask`` tells where the step ``step`` works and how strongly; ``show=clipping`` paints what is clipped;
     ``show=difference`` tells how the result differs from another take of the same frame, or from the original plainly
     enlarged (``against=original``); ``show=proof`` how a printer would print it.
