@@ -69,7 +69,15 @@ def write_restoring(module: nn.Module, path: Path) -> dict[str, object]:
     }
 
 
-def export(name: str) -> None:
+def weaker(module: nn.Module, share: float) -> None:
+    """What the heads of a network that enlarges add to plain enlarging, times ``share``: where flats must stay calmer."""
+    with torch.no_grad():
+        for name, weight in module.named_parameters():
+            if name.startswith("heads.") and ".detail." in name:
+                weight.mul_(share)
+
+
+def export(name: str, detail: float = 1.0) -> None:
     recipe = recipe_named(name)
     shelf = recipe.shelf
     state = torch.load(HERE / "runs" / name / "checkpoint.pt", weights_only=True)
@@ -77,6 +85,7 @@ def export(name: str) -> None:
     module = recipe.network()
     module.load_state_dict(state["average"])
     module.eval()
+    weaker(module, detail)
     folder = ENGINES / name
     folder.mkdir(exist_ok=True)
     # Written by hand, of what the judge measured.
@@ -111,8 +120,10 @@ def export(name: str) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("engines", nargs="+", choices=list(all_recipes()))
-    for name in parser.parse_args().engines:
-        export(name)
+    parser.add_argument("--detail", type=float, default=1.0, help="share of what the heads add; Salvage has 0.985")
+    options = parser.parse_args()
+    for name in options.engines:
+        export(name, options.detail)
 
 
 if __name__ == "__main__":
