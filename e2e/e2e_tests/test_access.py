@@ -64,7 +64,7 @@ class AccessTest(BrowserTestCase):
         expect(opener).to_be_focused()
 
     def test_a_password_is_changed_by_who_knows_the_old_one(self) -> None:
-        self.page.goto(f"{self.address}/settings")
+        self.page.goto(f"{self.application.address}/settings")
         form = self.page.get_by_role("form", name="Password")
         form.get_by_label("The one you sign in with now").fill("not this one")
         form.get_by_label("New password").fill("kites-over-the-dunes")
