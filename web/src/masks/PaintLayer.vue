@@ -51,16 +51,19 @@ function wheel(event: WheelEvent) {
     emit('zoom', event.deltaY < 0 ? 1 : -1, { x, y })
   }
 }
-const joined = (points: Point[]) => points.map((point) => point.join(',')).join(' ')
 /** A line of a single point is drawn twice, or nothing would be. */
-const line = computed(() => joined(trail.value.length > 1 ? trail.value : [...trail.value, ...trail.value]))
-const before = computed(() =>
-  (props.made ?? []).map(({ points, size, erase }) => {
-    const seen = (points as Point[]).map(onPane)
-    const width = (size / sourceScale.value) * screenScale.value
-    return { points: joined(seen.length > 1 ? seen : [...seen, ...seen]), width, erase }
-  }),
-)
+const joined = (points: Point[]) =>
+  (points.length > 1 ? points : [...points, ...points]).map((point) => point.join(',')).join(' ')
+/** What was made, and what is being painted, as lines on the pane. */
+const lines = computed(() => {
+  const made = (props.made ?? []).map(({ points, size, erase }) => ({
+    points: joined((points as Point[]).map(onPane)),
+    width: (size / sourceScale.value) * screenScale.value,
+    erase,
+  }))
+  if (!trail.value.length) return made
+  return [...made, { points: joined(trail.value), width: radius.value * 2, erase: brush.erase !== erasing.value }]
+})
 </script>
 
 <template>
@@ -77,22 +80,12 @@ const before = computed(() =>
   >
     <svg width="100%" height="100%">
       <polyline
-        v-for="(stroke, place) in before"
+        v-for="(line, place) in lines"
         :key="place"
-        :points="stroke.points"
+        :points="line.points"
         fill="none"
-        :stroke="stroke.erase ? '#ffffff' : '#f240bf'"
-        :stroke-width="stroke.width"
-        stroke-linecap="round"
-        stroke-linejoin="round"
-        opacity="0.45"
-      />
-      <polyline
-        v-if="trail.length"
-        :points="line"
-        fill="none"
-        :stroke="brush.erase !== erasing ? '#ffffff' : '#f240bf'"
-        :stroke-width="radius * 2"
+        :stroke="line.erase ? '#ffffff' : '#f240bf'"
+        :stroke-width="line.width"
         stroke-linecap="round"
         stroke-linejoin="round"
         opacity="0.4"
