@@ -13,10 +13,12 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
+import psycopg
 from playwright.sync_api import Page, sync_playwright
 from under_the_hand import on_the_bench
 
 from e2e_tests.base import CHROMIUM_OPTIONS, WINDOW, chromium
+from e2e_tests.demo import wait_until_settled
 from launch.application import Application
 from launch.cluster import free_port
 
@@ -120,7 +122,8 @@ def main() -> None:
             step_through(page)
             gaps = sorted(page.evaluate("window.gaps"))
             views_beside_a_delivery(page, application.address)
-            on_the_bench(page, application.address, Path(folder), whole)
+            with psycopg.connect(application.cluster.url, autocommit=True) as database:
+                on_the_bench(page, application.address, Path(folder), lambda: wait_until_settled(database), whole)
             browser.close()
         finally:
             application.stop()

@@ -5,10 +5,12 @@ from __future__ import annotations
 import atexit
 import json
 import time
+from contextlib import suppress
 from functools import cache
 from http.cookiejar import CookieJar
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 from urllib.request import HTTPCookieProcessor, Request, build_opener
 
 import psycopg
@@ -19,8 +21,20 @@ from launch.cluster import free_port
 
 #: What the workers have to do for the demo: read its pictures and write its delivery.
 _SETTLED_SECONDS = 180
+#: How often putting the rows back is tried anew when somebody else holds them.
+_RESETS = 5
 #: Whom the demo belongs to.
 PERSON = {"name": "wren", "password": "tern-sands-1988"}
+
+
+def wait_until_settled(database: psycopg.Connection[Any]) -> None:
+    """Wait until the workers have nothing left to do."""
+    until = time.monotonic() + _SETTLED_SECONDS
+    waiting = "SELECT count(*) FROM procrastinate_jobs WHERE status IN ('todo', 'doing')"
+    while database.execute(waiting).fetchone() != (0,):
+        if time.monotonic() > until:
+            raise AssertionError(f"The workers have not done what they have to within {_SETTLED_SECONDS} s.")
+        time.sleep(0.2)
 
 
 class DemoApplication:
@@ -36,16 +50,8 @@ class DemoApplication:
         atexit.register(self._database.close)
         #: Of somebody who has signed in, by name.
         self.cookies = self._signed_in()
-        self._wait_until_settled()
+        wait_until_settled(self._database)
         self._rows = {table: self._copied(table) for table in self._tables()}
-
-    def _wait_until_settled(self) -> None:
-        until = time.monotonic() + _SETTLED_SECONDS
-        waiting = "SELECT count(*) FROM procrastinate_jobs WHERE status IN ('todo', 'doing')"
-        while self._database.execute(waiting).fetchone() != (0,):
-            if time.monotonic() > until:
-                raise AssertionError(f"The workers have not done the demo's work within {_SETTLED_SECONDS} s.")
-            time.sleep(0.2)
 
     def _signed_in(self) -> dict[str, str]:
         jar = CookieJar()
@@ -66,7 +72,18 @@ class DemoApplication:
             return b"".join(bytes(block) for block in copy)
 
     def reset(self) -> None:
-        """Put every row back; whoever has signed in since no longer is."""
+        """Put every row back; whoever has signed in since no longer is.
+
+        What the page of the test before asked for last may still be running,
+        and hold a table while it waits for another that is already held here:
+        then this is the one that lets go, and tries again.
+        """
+        for _ in range(_RESETS):
+            with suppress(psycopg.errors.DeadlockDetected):
+                return self._put_back()
+        return self._put_back()
+
+    def _put_back(self) -> None:
         with self._database.transaction(), self._database.cursor() as cursor:
             # Rows go in without regard to which table refers to which.
             cursor.execute("SET LOCAL session_replication_role = replica")

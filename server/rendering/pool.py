@@ -5,10 +5,9 @@ from __future__ import annotations
 import asyncio
 import threading
 import time
-from collections import Counter
 from collections.abc import Callable
 from contextlib import suppress
-from typing import TypeVar
+from typing import TypedDict, TypeVar, Unpack
 
 from django.conf import settings
 from django.db import connection
@@ -24,8 +23,15 @@ Result = TypeVar("Result")
 _LONGEST_BESIDE_SECONDS = 20.0
 _QUIET_SECONDS = 0.4
 _LOOK_EVERY_SECONDS = 0.04
-#: How long what is rendered ahead goes on once somebody waits for something: that may turn out to be this very thing.
-_GRACE_SECONDS = 0.15
+#: Longest side of what is computed at once ahead, in pixels: nothing that has begun can be called off.
+_BLOCK_AHEAD = 256
+
+
+class _Told(TypedDict, total=False):
+    """What a run is told: see :class:`~kitecore.pipeline.run.Run`."""
+
+    around: Around | None
+    block: int
 
 
 class RenderPool:
@@ -36,7 +42,7 @@ class RenderPool:
     made before anybody has a second.
 
     What is rendered ahead, before anybody has asked for it, has a thread of its own. It begins only while nobody waits for
-    anything, and is called off as soon as somebody does.
+    anything, and is called off as soon as somebody does; what it has computed by then is kept, should that be wanted.
     """
 
     def __init__(self, at_once: int) -> None:
@@ -45,13 +51,9 @@ class RenderPool:
         self._lock = threading.Lock()
         self._newest: dict[str, int] = {}
         self._waiting: dict[str, int] = {}
-        self._busy_since = 0.0
-        self._awaited: Counter[str] = Counter()
 
     def _begin(self, viewer: str, number: int) -> None:
         with self._lock:
-            if not self._waiting:
-                self._busy_since = time.monotonic()
             self._newest[viewer] = max(number, self._newest.get(viewer, number))
             self._waiting[viewer] = self._waiting.get(viewer, 0) + 1
 
@@ -62,19 +64,16 @@ class RenderPool:
                 del self._waiting[viewer], self._newest[viewer]
 
     async def render(
-        self, viewer: str, number: int, work: Callable[[Run], Result], around: Around | None = None, what: str = ""
+        self, viewer: str, number: int, work: Callable[[Run], Result], around: Around | None = None
     ) -> Result:
         """Run ``work`` when its turn comes; ``around`` is told to its run.
 
-        If ``what`` is being rendered ahead, that goes on, and what it computes is there for this one.
         Raises Cancelled if a newer request of the same viewer made it moot.
         """
         self._begin(viewer, number)
-        self._awaited[what] += 1
         try:
-            return await _done_in(self._threads, work, lambda: number < self._newest.get(viewer, number), around)
+            return await _done_in(self._threads, work, lambda: number < self._newest.get(viewer, number), around=around)
         finally:
-            self._awaited -= Counter([what])
             self._end(viewer)
 
     async def render_beside(self, work: Callable[[Run], Result]) -> Result:
@@ -87,7 +86,7 @@ class RenderPool:
         while time.monotonic() < until:
             if await self._quiet(until):
                 with suppress(Cancelled):
-                    return await _done_in(self._threads, work, lambda: bool(self._waiting))
+                    return await _done_in(self._threads, work, lambda: bool(self._waiting), block=_BLOCK_AHEAD)
         return await _done_in(self._threads, work, lambda: False)
 
     async def _quiet(self, until: float) -> bool:
@@ -101,38 +100,19 @@ class RenderPool:
             await asyncio.sleep(_LOOK_EVERY_SECONDS)
         return False
 
-    async def render_ahead(self, work: Callable[[Run], Result], what: str = "") -> Result:
-        """Run ``work`` unless somebody waits for something else, which it gives way to. Raises Cancelled if it had to.
-
-        If somebody waits for ``what`` itself it goes on, even if whoever asked for it ahead has gone.
-        """
-
-        def begun(run: Run) -> Result:
-            if self._waiting and what not in self._awaited:
-                raise Cancelled
-            return work(run)
-
-        return await _done_in(
-            self._ahead, begun, lambda: self._waiting and time.monotonic() - self._busy_since > _GRACE_SECONDS,
-            grace=_GRACE_SECONDS, wanted=lambda: bool(what) and what in self._awaited,
-        )  # fmt: skip
+    async def render_ahead(self, work: Callable[[Run], Result]) -> Result:
+        """Run ``work`` unless somebody waits for something, which it gives way to. Raises Cancelled if it had to."""
+        return await _done_in(self._ahead, work, lambda: bool(self._waiting), block=_BLOCK_AHEAD)
 
 
 async def _done_in(
-    threads: FairThreads, work: Callable[[Run], Result], moot: Callable[[], object], around: Around | None = None,
-    grace: float = 0, wanted: Callable[[], bool] = lambda: False,
-) -> Result:  # fmt: skip
-    """``work`` in one of the threads; called off if it is ``moot`` or its asker has been gone for ``grace`` seconds.
-
-    Unless it is ``wanted``.
-    """
-    gone: list[float] = []
-
-    def off() -> bool:
-        return bool(moot() or (gone and time.monotonic() - gone[0] >= grace)) and not wanted()
+    threads: FairThreads, work: Callable[[Run], Result], moot: Callable[[], bool], **told: Unpack[_Told]
+) -> Result:
+    """``work`` in one of the threads, its run ``told`` something; called off if it is ``moot`` or its asker is gone."""
+    gone = threading.Event()
 
     def turn() -> Result:
-        run = Run(off, around=around)
+        run = Run(lambda: moot() or gone.is_set(), **told)
         run.check()
         try:
             return work(run)
@@ -143,7 +123,7 @@ async def _done_in(
     try:
         return await asyncio.wrap_future(threads.submit(who_asks(), turn))
     except asyncio.CancelledError:
-        gone.append(time.monotonic())
+        gone.set()
         raise
 
 

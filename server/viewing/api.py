@@ -115,11 +115,11 @@ async def tile(
         return _png(request, take_id, chain, level, lambda size: tile_region(size, level, column, row), show, run)
 
     if ahead:
-        return _picture(await pool.render_ahead(work, request.get_full_path()), exact=level == 0)
+        return _picture(await pool.render_ahead(work), exact=level == 0)
     side = tile_side(level)
     around = seen_around(Region(column * side, row * side, side, side), seen)
     turn = int(number) if number.isdigit() else 0
-    content = await pool.render(viewer or uuid.uuid4().hex, turn, work, around, request.get_full_path())
+    content = await pool.render(viewer or uuid.uuid4().hex, turn, work, around)
     return _picture(content, exact=level == 0)
 
 
@@ -136,8 +136,7 @@ async def cut(
     def work(run: Run) -> bytes:
         return _png(request, take_id, chain, 0, lambda size: region if region.inside(size) else None, show, run)
 
-    what = request.get_full_path()
-    rendering = pool.render_ahead(work, what) if ahead else pool.render(uuid.uuid4().hex, 0, work, what=what)
+    rendering = pool.render_ahead(work) if ahead else pool.render(uuid.uuid4().hex, 0, work)
     return _picture(await rendering, exact=True)
 
 

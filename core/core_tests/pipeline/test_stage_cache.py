@@ -207,6 +207,28 @@ class SeenTogetherTest(TestCase):
         self.assertLessEqual(int((source.times > 0).sum()), 384 * 384)
 
 
+class CalledOffTest(TestCase):
+    def test_small_blocks_are_called_off_soon_and_what_was_computed_is_kept(self) -> None:
+        source = RecordingStage(random_samples(600, 700, 3))
+        kept = StageCache(10**9).of("")(source, "")
+        run = Run(lambda: len(source.asked) == 2, block=128)
+        inner = source.render
+
+        def checked(region: Region, run: Run) -> Pixels:
+            run.check()
+            return inner(region, run)
+
+        with patch.object(source, "render", checked), self.assertRaises(Cancelled):
+            kept.render(Region(0, 0, 600, 500), run)
+        begun = list(source.asked)
+        self.assertEqual(len(begun), 2)
+        self.assertLessEqual(max(max(one.width, one.height) for one in begun), 128 + 2 * SIDE)
+        whole = kept.render(Region(0, 0, 600, 500), Run())
+        np.testing.assert_array_equal(whole, source.render(Region(0, 0, 600, 500), Run()))
+        again = source.asked[2:-1]
+        self.assertFalse([one for one in again if any(one.intersection(done) for done in begun)])
+
+
 class KeptTakeTest(TestCase):
     """Of a take that is looked at while it is changed, networks compute only what has changed."""
 

@@ -110,7 +110,7 @@ class CachedStage(Stage):
     def render(self, region: Region, run: Run) -> Pixels:
         wide, high = self._cache.cell.width, self._cache.cell.height
         pixels = np.empty((region.height, region.width, self.bands), np.float32)
-        missing, longest = self._cells(region), self._block
+        missing, longest = self._cells(region), run.block or self._block
         seen = run.around.of(region).intersection(self.size.region) if run.around else None
         if seen and self._cache.lacks(missing):
             together = self._at_once(region, seen)

@@ -140,7 +140,7 @@ function whole(pane: Size): View {
   const { width, height } = props.plan.size
   return { x: 0.5, y: height / width / 2, scale: Math.min(1, pane.width / width, pane.height / height) }
 }
-/** What may be looked at next: what lies beside, this place at full size, other takes at this place. */
+/** What may be looked at next: this place at full size or all of it, what lies beside, other takes at this place. */
 useAhead(1, () => {
   const view = at.value
   const part = area.value?.querySelector('.part')
@@ -151,9 +151,8 @@ useAhead(1, () => {
   const lead = shown.value[leading.value]!.layer
   const others = props.takes.filter((take) => take.plan && !shown.value.some(({ id }) => id === take.id))
   return [
-    ...(view.scale < 1 ? of(lead, { ...view, scale: 1 }).seen : []),
+    ...of(lead, view.scale < 1 ? { ...view, scale: 1 } : whole(pane)).seen,
     ...of(lead, view).beside,
-    ...(view.scale < 1 ? [] : of(lead, whole(pane)).seen),
     ...others.slice(0, mostOthers).flatMap((take) => of(layerOf(take.id), view).seen),
   ]
 })

@@ -1,5 +1,6 @@
 import OpenSeadragon from 'openseadragon'
 
+import { Frames } from './frames'
 import { ImageSheet, type Image } from './imageSheet'
 import { tileOf, type Layer } from './layer'
 import { PartsInView } from './partsInView'
@@ -25,6 +26,21 @@ const downloadTile = (
     downloadTileStart: (this: OpenSeadragon.TileSource, job: TileJob) => void
   }
 ).downloadTileStart
+
+const frames = new Frames()
+/** What the viewer asks for its next frame by, at each of them. */
+const viewing = OpenSeadragon as unknown as {
+  requestAnimationFrame: (frame: FrameRequestCallback) => number
+  cancelAnimationFrame: (id: number) => void
+}
+viewing.requestAnimationFrame = (frame) => frames.request(frame)
+viewing.cancelAnimationFrame = (id) => frames.cancel(id)
+/** After these something is to be drawn. */
+// prettier-ignore
+const happenings = [
+  'add-item-failed', 'canvas-drag', 'canvas-enter', 'canvas-pinch', 'canvas-scroll', 'open', 'pan', 'resize', 'rotate', 'tile-loaded',
+  'tile-load-failed', 'zoom',
+] as const
 
 /** A {@link Surface} in an element of the page: the one place that knows the viewer library. */
 export class OpenSeadragonSurface implements Surface {
@@ -87,6 +103,9 @@ export class OpenSeadragonSurface implements Surface {
   listen(events: SurfaceEvents) {
     this.events = events
     const { viewer } = this
+    for (const happening of happenings) viewer.addHandler(happening, () => frames.wake())
+    for (const happening of ['add-item', 'remove-item', 'item-index-change'] as const)
+      viewer.world.addHandler(happening, () => frames.wake())
     const placeOf = (event: unknown) => this.toPlace((event as Positioned).position)
     // The bench has keys of its own.
     viewer.addHandler('canvas-key', (event) => (event.preventDefaultAction = true))
