@@ -71,7 +71,7 @@ class Looks(NamedTuple):
 
     @classmethod
     def at(cls, width: float, height: float) -> Looks:
-        """Of a view of so many pixels: a cut of an ×2 result with what each network looks at around it, and a whole 3:2 picture."""
+        """Of a view of so many pixels: of an ×2 result with what each network looks at around it, and of a whole 3:2 picture."""
         enlarging, denoising = engine_named("faithful", "enlarge"), engine_named("denoise", "denoise")
         near = _noise(width / 2 + 2 * enlarging.reach, height / 2 + 2 * enlarging.reach)
         nearer = _noise(near.shape[1] + 2 * denoising.reach, near.shape[0] + 2 * denoising.reach)
@@ -181,11 +181,9 @@ def on_the_bench(page: Page, address: str, folder: Path, settled: Callable[[], N
     hand = Hand(page, address)
     job = hand.send("post", "/jobs", {"title": "Speed", "client": "Tern Sands kite workshop"})["id"]
     picture = hand.adds(job, photograph(folder / "large.jpg", 6000, 4000))
-    rows = []
 
     def row(what: str, seconds: float, networks: float = 0) -> None:
-        rows.append(Row(what, seconds, networks))
-        print(rows[-1].told(), flush=True)
+        print(Row(what, seconds, networks).told(), flush=True)
 
     def opened() -> None:
         page.get_by_label("Open large.jpg on the bench").click(no_wait_after=True)
@@ -224,6 +222,11 @@ def on_the_bench(page: Page, address: str, folder: Path, settled: Callable[[], N
         page.wait_for_timeout(_LOOKED_AT_MILLISECONDS)
         row(what, hand.takes(lambda key=key: page.keyboard.press(key)))  # type: ignore[misc]
 
+    _deliveries(hand, job, picture if whole else None, folder)
+
+
+def _deliveries(hand: Hand, job: str, large: dict[str, Any] | None, folder: Path) -> None:
+    """Of a picture of 6 megapixels, and of the large one if there is time."""
     small = hand.adds(job, photograph(folder / "small.jpg", 3000, 2000))
     for what, steps, networks in (
         ("deliver 6 MP, denoise", [DENOISE], {"denoised": 6.0}),
@@ -231,11 +234,11 @@ def on_the_bench(page: Page, address: str, folder: Path, settled: Callable[[], N
     ):
         before = network_seconds(**networks)
         seconds, expected = hand.delivers(hand.sets(small, steps))
-        rows.append(Row(what, seconds, (before + network_seconds(**networks)) / 2))
-        print(rows[-1].told(), f"expected {expected:.1f} s", flush=True)
-    if whole:
+        told = Row(what, seconds, (before + network_seconds(**networks)) / 2).told()
+        print(told, f"expected {expected:.1f} s", flush=True)
+    if large:
         networks = {"enlarged": 24.0, "denoised": 24.0}
         before = network_seconds(**networks)
-        seconds, expected = hand.delivers(hand.sets(picture, [DENOISE, ENLARGE]))
-        rows.append(Row("deliver 24 MP, denoise and ×2", seconds, (before + network_seconds(**networks)) / 2))
-        print(rows[-1].told(), f"expected {expected:.1f} s", flush=True)
+        seconds, expected = hand.delivers(hand.sets(large, [DENOISE, ENLARGE]))
+        told = Row("deliver 24 MP, denoise and ×2", seconds, (before + network_seconds(**networks)) / 2).told()
+        print(told, f"expected {expected:.1f} s", flush=True)

@@ -92,6 +92,31 @@ class BenchTest(BrowserTestCase):
         expect(self.page.get_by_role("button", name="Remove")).to_be_in_viewport()
         expect(self.page.get_by_role("button", name="Deliver")).to_be_in_viewport()
 
+    def test_lines_drawn_along_leaning_walls_become_upright(self) -> None:
+        self.open_bench("Festival 2003 web.jpg")
+        self.page.keyboard.press("f")
+        width = self.page.get_by_label("Width px").input_value()
+        fold = self.page.get_by_role("button", name="Perspective and distortion")
+        if fold.get_attribute("aria-expanded") == "false":
+            fold.click()
+        self.page.get_by_role("button", name="Draw lines").click()
+        surface = self.page.get_by_label("Guide lines")
+        lean = self.page.get_by_label("Upright lines", exact=True).and_(self.page.locator("input[inputmode]"))
+        for start, end in (((415, 200), (405, 470)), ((593, 200), (603, 470))):
+            self.drag_on("Guide lines", start, end)
+        expect(lean).not_to_have_value("0")
+        self.page.get_by_role("button", name="Done", exact=True).click()
+        expect(surface).to_be_hidden()
+        expect(self.page.get_by_text("perspective undone")).to_be_visible()
+        # All of the picture does not reach that far; and what it does not reach is white now.
+        expect(self.page.get_by_label("Width px")).not_to_have_value(width)
+        self.page.get_by_role("button", name="White", exact=True).click()
+        expect(self.page.get_by_label("Width px")).to_have_value(width)
+        self.page.keyboard.press("Escape")
+        for _ in range(3):
+            self.page.keyboard.press("Control+z")
+        expect(self.page.get_by_text("perspective undone")).to_be_hidden()
+
     def test_the_original_is_seen_while_a_key_is_held(self) -> None:
         self.open_bench("Festival 2003 web.jpg")
         self.page.keyboard.press("3")

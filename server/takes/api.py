@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import uuid
 from contextlib import suppress
 from typing import Any, Literal
@@ -17,6 +18,7 @@ from kitecore.comparison.alignment import align
 from kitecore.engines import engines
 from kitecore.errors import EngineError, KiteError
 from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.mapping import Affine, Warp
 from kitecore.pipeline.run import Run
 from kitecore.steps import AnyStep, Enlarge
 from kitecore.takes.plan import plan
@@ -47,6 +49,23 @@ class RegionOut(SizeOut):
     y: int
 
 
+class WarpOut(Schema):
+    """Perspective, then distortion: ``matrix`` times (x, y, 1), then a distance r from the middle by the division model."""
+
+    middle: tuple[float, float]
+    radius: float
+    bend: float
+    gain: float
+    matrix: list[float] = Field(description="Rows of 3×3.")
+
+
+class MappingPart(Schema):
+    """One of the two: x, y to a·x + b·y + c, d·x + e·y + f; or a picture that is bent."""
+
+    affine: list[float] | None = None
+    warp: WarpOut | None = None
+
+
 class PlanOut(Schema):
     """What the take will make, known before anything is computed."""
 
@@ -59,7 +78,9 @@ class PlanOut(Schema):
     chain: str = Field(description="Names the result's pixels; part of the address of its tiles.")
     framed_chain: str = Field(description="The same for the picture after frame only: the original to compare with.")
     plain_chain: str = Field(description="The same for that original, plainly brought to the result's size.")
-    to_source: list[float] = Field(description="From pixels of the result to those of the source: two rows of three.")
+    to_source: list[MappingPart] = Field(
+        description="From pixels of the result to those of the source, one part after the other."
+    )
     seconds: float = Field(description="How long a delivery will take on this machine, about.")
 
 
@@ -96,6 +117,10 @@ def _size(size: Size | Region) -> dict[str, int]:
     return {"width": size.width, "height": size.height}
 
 
+def _part(part: Affine | Warp) -> dict[str, Any]:
+    return {"affine": list(part)} if isinstance(part, Affine) else {"warp": dataclasses.asdict(part)}
+
+
 def _plan(take: Take) -> dict[str, Any]:
     resolved = take.plan()
     framed, frame = resolved.framed, resolved.frame
@@ -111,7 +136,7 @@ def _plan(take: Take) -> dict[str, Any]:
         "chain": resolved.chain,
         "framed_chain": framed.chain,
         "plain_chain": resolved.plain.chain,
-        "to_source": [float(value) for value in resolved.affine_to_source().ravel()],
+        "to_source": [_part(part) for part in resolved.mapping.parts],
         "seconds": seconds_for(resolved),
     }
 

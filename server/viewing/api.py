@@ -34,7 +34,8 @@ router = Router(tags=["viewing"])
 
 SCREEN_SIDE = 2048
 LARGEST_CUT = 2048
-LIVE_SIDE = 640
+#: Longest side of what follows a control that is dragged, and most that may be asked for, px.
+LIVE_SIDE, LARGEST_LIVE = 640, 1600
 DEEPEST_LEVEL = 32
 
 
@@ -171,7 +172,9 @@ class Live(Schema):
     """Steps that are being changed, to be seen at once."""
 
     steps: list[AnyStep] = Field(max_length=MOST_STEPS)
-    side: int = Field(default=LIVE_SIDE, ge=16, le=LIVE_SIDE, description="Most that the result's longer side is, px.")
+    side: int = Field(
+        default=LIVE_SIDE, ge=16, le=LARGEST_LIVE, description="Most that the result's longer side is, px."
+    )
     stripes: bool = Field(default=False, description="Whether stripes lie over what is clipped.")
 
 

@@ -13,6 +13,7 @@ from kitecore.masks.original import Original
 from kitecore.masks.parts import Brush
 from kitecore.masks.strokes import Stroke
 from kitecore.pipeline.geometry import Place, Region
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage, Stage
@@ -96,7 +97,7 @@ class MaskTest(unittest.TestCase):
 
     def test_strokes_fade_add_up_and_are_taken_away(self) -> None:
         def values(*strokes: Stroke) -> np.ndarray:
-            original = Original(self.source, np.eye(3)[:2], self.source.size)
+            original = Original(self.source, Mapping(), self.source.size)
             return painted(*strokes).values(Region(0, 0, 80, 60), original, Run())
 
         soft = values(brush((40, 30), size=40, softness=100))
@@ -115,7 +116,7 @@ class MaskTest(unittest.TestCase):
         samples[:, 30:] = 0.8
         step = SampleStage(samples)
         mask = painted(brush((22, 20), size=36, edges=True))
-        values = mask.values(Region(0, 0, 60, 40), Original(step, np.eye(3)[:2], step.size), Run())
+        values = mask.values(Region(0, 0, 60, 40), Original(step, Mapping(), step.size), Run())
         self.assertGreater(values[15:25, 15:29].min(), 0.9)
         self.assertLess(values[:, 30:].max(), 0.01)
 

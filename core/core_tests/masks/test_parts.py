@@ -24,6 +24,7 @@ from kitecore.masks.original import Original
 from kitecore.masks.parts import Brush, ColourRange, FaceArea, FacePlace, Found, Linear, Part, Radial, ToneRange
 from kitecore.masks.strokes import Stroke
 from kitecore.pipeline.geometry import Place, Region, Size
+from kitecore.pipeline.mapping import Affine, Mapping
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
 from kitecore.steps import Enlarge, Frame, Grain, Tone
@@ -40,7 +41,7 @@ def on(samples: np.ndarray, scale: float = 1, profile: bytes | None = None) -> O
     """The original itself, looked at ``scale`` times as large."""
     stage = SampleStage(samples, profile)
     source = stage.size.scaled(1 / scale)
-    return Original(stage, np.array([[1 / scale, 0, 0], [0, 1 / scale, 0]]), source, profile)
+    return Original(stage, Mapping((Affine(a=1 / scale, e=1 / scale),)), source, profile)
 
 
 def values(part: Part, original: Original | None = None) -> np.ndarray:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from typing import TypeAlias
 
@@ -10,11 +9,13 @@ import numpy as np
 import numpy.typing as npt
 
 from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.stage import Stage
 
+#: Where in the source pixels lie that do not come from it, px.
+_FAR = -1e7
+
 Plane: TypeAlias = npt.NDArray[np.float32]
-#: 2×3, from pixels of one picture to those of another, both from the upper left corner.
-Affine: TypeAlias = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -26,18 +27,19 @@ class Original:
     """
 
     stage: Stage
-    back: Affine
+    back: Mapping
     source: Size
     profile: bytes | None = None
 
     @property
     def scale(self) -> float:
         """Source pixels for one of the picture."""
-        return math.sqrt(abs(float(np.linalg.det(self.back[:, :2]))))
+        return self.back.scale
 
     def places(self, region: Region) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
         """Where in the source the middles of a region's pixels lie: x and y, H×W each."""
         x = np.arange(region.x, region.right)[None] + 0.5
         y = np.arange(region.y, region.bottom)[:, None] + 0.5
-        (a, b, c), (d, e, f) = self.back
-        return a * x + b * y + c, d * x + e * y + f
+        across, down = self.back.to_source(*np.broadcast_arrays(x, y))
+        # What comes from nowhere lies far outside.
+        return np.nan_to_num(across, nan=_FAR), np.nan_to_num(down, nan=_FAR)

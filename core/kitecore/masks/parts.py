@@ -273,6 +273,10 @@ class Found(Part):
         list[Stroke],
         Field(max_length=60, description="Strokes over the subject; those that erase lie over what is not part of it."),
     ] = []
+    hair: Annotated[
+        float,
+        Field(ge=0, le=10, description="How far from the outline single hairs are told apart, % of the long side."),
+    ] = 0.0
     plane: Annotated[PlaneText, Field(description="As it was found; empty: to be found.")] = ""
 
     def own(self, region: Region, original: Original, run: Run) -> Plane:

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import math
 from typing import Annotated
 
 import numpy as np
 import numpy.typing as npt
 from pydantic import BaseModel, ConfigDict, Field
 
-from kitecore.masks.original import Affine, Plane
+from kitecore.masks.original import Plane
 from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.luma import luma
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 from kitecore.values import Percent
@@ -34,28 +34,23 @@ class Stroke(BaseModel):
     edges: Annotated[bool, Field(description="Stays on tones like those it passes over.")] = False
 
 
-def _scale(back: Affine) -> float:
-    """Source pixels for one of the picture."""
-    return math.sqrt(abs(float(np.linalg.det(back[:, :2]))))
-
-
-def _points(stroke: Stroke, back: Affine) -> npt.NDArray[np.float64]:
+def _points(stroke: Stroke, back: Mapping) -> npt.NDArray[np.float64]:
     """The stroke's points in pixels of the picture, N×2."""
-    forward = np.linalg.inv(np.vstack([back, [0, 0, 1]]))[:2]
-    return np.asarray(stroke.points, np.float64) @ forward[:, :2].T + forward[:, 2]
+    points = np.asarray(stroke.points, np.float64)
+    return np.stack(back.from_source(points[:, 0], points[:, 1]), axis=1)
 
 
-def touched(stroke: Stroke, region: Region, back: Affine) -> Region | None:
+def touched(stroke: Stroke, region: Region, back: Mapping) -> Region | None:
     """The part of ``region`` that the stroke can reach."""
-    points, radius = _points(stroke, back), stroke.size / 2 / _scale(back)
+    points, radius = _points(stroke, back), stroke.size / 2 / back.scale
     left, top = np.floor(points.min(axis=0) - radius).astype(int)
     right, bottom = np.ceil(points.max(axis=0) + radius).astype(int)
     return region.intersection(Region.between(int(left), int(top), int(right), int(bottom)))
 
 
-def weight(stroke: Stroke, part: Region, back: Affine) -> Plane:
+def weight(stroke: Stroke, part: Region, back: Mapping) -> Plane:
     """1 along the stroke, falling to 0 at its rim, by the distance of every pixel's middle from the line."""
-    points, radius = _points(stroke, back), max(stroke.size / 2 / _scale(back), 0.5)
+    points, radius = _points(stroke, back), max(stroke.size / 2 / back.scale, 0.5)
     nearest = np.full((part.height, part.width), np.inf, np.float64)
     starts, ends = (points[:-1], points[1:]) if len(points) > 1 else (points, points)
     for start, end in zip(starts, ends, strict=True):
@@ -76,7 +71,7 @@ def weight(stroke: Stroke, part: Region, back: Affine) -> Plane:
     return np.asarray(inside * inside * (3 - 2 * inside), np.float32)
 
 
-def likeness(stroke: Stroke, own: Plane, back: Affine, looked_at: Stage, run: Run) -> Plane:
+def likeness(stroke: Stroke, own: Plane, back: Mapping, looked_at: Stage, run: Run) -> Plane:
     """How like every pixel is to the tones that the middle of the brush passed over, 0..1."""
     tones = []
     for x, y in _points(stroke, back)[:: max(1, len(stroke.points) // 24)]:

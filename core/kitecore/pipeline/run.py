@@ -56,8 +56,8 @@ class Run:
     """``cancelled`` is asked between regions; ``progress`` is told a fraction 0..1 that never falls.
 
     ``around`` says what else will be wanted soon: where surroundings make single regions dear, they are computed together.
-    ``block`` is the longest side in pixels of what slow steps compute at once, 0 if that is up to them: a small one is dearer, and
-    sooner called off.
+    ``block`` is the longest side in pixels of what slow steps compute at once, 0 if that is up to them: a small one is dearer,
+    and sooner called off.
     """
 
     cancelled: Callable[[], bool] = field(default=_wanted)

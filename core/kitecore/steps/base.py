@@ -17,8 +17,8 @@ from kitecore.engines.kinds import KindName
 from kitecore.errors import EngineError
 from kitecore.faces import FaceFound
 from kitecore.masks.mask import Mask
-from kitecore.masks.original import Affine
-from kitecore.pipeline.geometry import Place, Size
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.mapping import Affine, Mapping
 from kitecore.pipeline.stage import Stage
 from kitecore.reading.tones import ToneReading
 
@@ -83,7 +83,7 @@ class Framed:
 
     stage: Stage
     full: Size
-    to_source: Affine
+    to_source: Mapping
     #: Size of the upright source.
     source: Size
     #: The ICC profile of its colours; None: sRGB.
@@ -104,6 +104,8 @@ class Step(BaseModel, ABC):
     purpose: ClassVar[str]
     belongs: ClassVar[Belongs]
     takes_mask: ClassVar[bool] = True
+    #: Settings that came later: at their defaults they are no part of a chain, so that what was kept before is found.
+    later: ClassVar[frozenset[str]] = frozenset()
     #: Whether it is there to change the size.
     scales: ClassVar[bool] = False
     #: Whether it must be told what was read in a picture to be used on it.
@@ -185,15 +187,10 @@ class Step(BaseModel, ABC):
 
     # --- where things lie
 
-    def forward(self, place: Place, size: Size) -> Place:
-        """Where a place of an input of ``size`` lies in the result; outside it, if it has been cut off."""
+    def mapping(self, size: Size) -> Mapping:
+        """Where in an input of ``size`` the pixels of the result come from."""
         result = self.result_size(size)
-        return Place(place.x * result.width / size.width, place.y * result.height / size.height)
-
-    def backward(self, place: Place, size: Size) -> Place:
-        """Where in an input of ``size`` a place of the result comes from."""
-        result = self.result_size(size)
-        return Place(place.x * size.width / result.width, place.y * size.height / result.height)
+        return Mapping((Affine(a=size.width / result.width, e=size.height / result.height),))
 
     # --- other pictures, other strengths
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from kitecore.masks.original import Affine, Original
+from kitecore.masks.original import Original
 from kitecore.masks.stages import MaskedStage
-from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.stage import Stage, resized
 from kitecore.steps.base import Framed, Step
 
 
-def where_masked(step: Step, before: Stage, made: Stage, to_source: Affine, framed: Framed) -> Stage:
+def where_masked(step: Step, before: Stage, made: Stage, to_source: Mapping, framed: Framed) -> Stage:
     """What ``step`` ``made`` of ``before`` where its mask is, ``before`` at the size of the result elsewhere.
 
     ``to_source`` takes pixels of ``made`` to those of the upright source.
@@ -18,19 +18,6 @@ def where_masked(step: Step, before: Stage, made: Stage, to_source: Affine, fram
         return made
     original = Original(resized(framed.stage, made.size), to_source, framed.source, framed.profile)
     return MaskedStage(resized(before, made.size), made, step.mask, original)
-
-
-def scaled_affine(affine: Affine, size: Size, reduced: Size) -> Affine:
-    """``affine`` from pixels of a picture of ``size``, for its version of the size ``reduced``.
-
-    >>> import numpy as np
-    >>> scaled_affine(np.array([[1.0, 0, 5], [0, 1, 7]]), Size(8, 6), Size(4, 3)).tolist()
-    [[2.0, 0.0, 5.0], [0.0, 2.0, 7.0]]
-    """
-    result = affine.copy()
-    result[:, 0] *= size.width / reduced.width
-    result[:, 1] *= size.height / reduced.height
-    return result
 
 
 def steps_beside(steps: list[Step], framed: Framed, share: float) -> Stage:
@@ -48,6 +35,6 @@ def steps_beside(steps: list[Step], framed: Framed, share: float) -> Stage:
         reduction = near if after == size else min(1.0, share)
         wanted = after.scaled(reduction) if reduction < 1 else after
         made = step.stage_beside(stage, size, wanted, framed)
-        stage = where_masked(step, stage, made, scaled_affine(framed.to_source, framed.full, made.size), framed)
+        stage = where_masked(step, stage, made, framed.to_source.reduced(framed.full, made.size), framed)
         size, near = after, stage.size.width / after.width
     return stage

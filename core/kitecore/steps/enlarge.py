@@ -143,6 +143,7 @@ class Enlarge(Step):
     belongs: ClassVar[Belongs] = "size"
     scales: ClassVar[bool] = True
     engine_kind: ClassVar[KindName] = "enlarge"
+    later: ClassVar[frozenset[str]] = frozenset({"passes"})
 
     kind: Literal["enlarge"] = "enlarge"
     engine: EngineId = "faithful"

@@ -5,15 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal, Self, TypeAlias
 
-import cv2
-import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from kitecore.engines.kinds import KindName
 from kitecore.faces import FaceFound, FaceSquare
 from kitecore.faces.reference import SquareText, square_of
-from kitecore.masks.original import Affine
 from kitecore.pipeline.geometry import Place, Size
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, EngineUse, Framed, NetworkRun, Step
@@ -183,43 +181,41 @@ class Faces(Step):
         return suited if self.faces else suited.model_copy(update={"faces": begun})
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
-        return self._stage(source, full, full, np.eye(2, 3))
+        return self._stage(source, full, full, Mapping())
 
     def stage_beside(self, source: Stage, full: Size, result: Size, framed: Framed) -> Stage:
         return self._stage(source, full, framed.full, framed.to_source)
 
-    def _stage(self, source: Stage, full: Size, framed: Size, to_source: Affine) -> Stage:
+    def _stage(self, source: Stage, full: Size, framed: Size, to_source: Mapping) -> Stage:
         wanted, moving = self._wanted(), self._moving()
-        from_source = np.asarray(cv2.invertAffineTransform(to_source), np.float64)
         # Of the input as it is, however much it is reduced; and of the source.
         scale = source.size.width / framed.width
         stage = source
         if wanted:
-            stage = self._restoring(source, wanted, from_source, scale)
+            stage = self._restoring(source, wanted, to_source, scale)
         if gazing := self._gazing():
-            squares = [FaceSquare.around(*_moved(face, from_source, scale)) for face in gazing]
+            squares = [FaceSquare.around(*_moved(face, to_source, scale)) for face in gazing]
             strengths = [told(face, self, "gaze") / 100 for face in gazing]
             stage = GazeStage(stage, [Aligned(*one) for one in zip(squares, strengths, strict=True)])
         if moving:
-            places = [(*_moved(face, from_source, scale), face.expression) for face in moving]
+            places = [(*_moved(face, to_source, scale), face.expression) for face in moving]
             stage = ExpressionStage(stage, [Moved((first, second), mouth, how) for first, second, mouth, how in places])
         return stage
 
-    def departures(self, source: Stage, framed: Size, to_source: Affine, run: Run) -> list[float | None]:
+    def departures(self, source: Stage, framed: Size, to_source: Mapping, run: Run) -> list[float | None]:
         """How far each face of the step is from what it is given, at the size of the source: means, of 1.
 
         ``source`` is the step's input, of a picture of ``framed`` size, and ``to_source`` brings pixels of that to those of the
         source. None for faces that are left as they are; expressions and gaze are not counted.
         """
         wanted = self._wanted()
-        from_source = np.asarray(cv2.invertAffineTransform(to_source), np.float64)
-        stage = self._restoring(source, wanted, from_source, source.size.width / framed.width)
+        stage = self._restoring(source, wanted, to_source, source.size.width / framed.width)
         found = iter(stage.departures(run))
         return [next(found) if face in wanted else None for face in self.faces]
 
-    def _restoring(self, source: Stage, wanted: list[OneFace], from_source: Affine, scale: float) -> FacesStage:
+    def _restoring(self, source: Stage, wanted: list[OneFace], to_source: Mapping, scale: float) -> FacesStage:
         uses = [use.engine() for use in self.engines_used()]
-        works = [self._work(face, FaceSquare.around(*_moved(face, from_source, scale)), scale) for face in wanted]
+        works = [self._work(face, FaceSquare.around(*_moved(face, to_source, scale)), scale) for face in wanted]
         return FacesStage(source, works, uses[0], uses[1] if len(uses) > 1 else None, self.grain / 100)
 
     def _work(self, face: OneFace, square: FaceSquare, scale: float) -> FaceWork:
@@ -237,10 +233,11 @@ def told(face: OneFace, step: Faces, what: Literal["strength", "freedom", "livel
     return float(getattr(step, what) if own is None else own)
 
 
-def _moved(face: OneFace, affine: Affine, scale: float) -> tuple[Place, Place, Place]:
-    """Eyes and mouth of a face where ``affine`` and ``scale`` bring them; mirrored, its eyes change places."""
-    first, second, mouth = (Place(*(scale * (affine @ [*spot, 1]))) for spot in (*face.eyes, face.mouth))
-    return (second, first, mouth) if np.linalg.det(affine[:, :2]) < 0 else (first, second, mouth)
+def _moved(face: OneFace, to_source: Mapping, scale: float) -> tuple[Place, Place, Place]:
+    """Eyes and mouth of a face in a picture, times ``scale``; mirrored, its eyes change places."""
+    places = (to_source.place_from_source(Place(*spot)) for spot in (*face.eyes, face.mouth))
+    first, second, mouth = (Place(scale * place.x, scale * place.y) for place in places)
+    return (second, first, mouth) if to_source.mirrors else (first, second, mouth)
 
 
 def _faces(count: int) -> str:

@@ -1,4 +1,4 @@
-"""Frame: quarter turns, flip, straighten, crop; exact as long as nothing is straightened."""
+"""Frame: perspective and distortion undone, quarter turns, flip, straighten, crop; exact as long as no pixel is resampled."""
 
 from __future__ import annotations
 
@@ -7,14 +7,17 @@ from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 import pyvips
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from kitecore.errors import TakeError
-from kitecore.pipeline.geometry import Place, Region, Size
+from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.mapping import Affine, Mapping, Warp
 from kitecore.pipeline.pixels import Pixels, has_alpha, premultiplied, unpremultiplied
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, Step
+from kitecore.steps.perspective import Corner, Corners, goes_round, largest_mapped_inside, warp_of
+from kitecore.steps.warp_stage import WarpStage
 
 _REACH = 3
 
@@ -31,10 +34,11 @@ class Crop(BaseModel):
 
 
 class Frame(Step):
-    """What of the picture is used: turned clockwise, then flipped, then straightened about the middle, then cropped.
+    """What of the picture is used: distortion undone, then perspective, turned clockwise, flipped, straightened, cropped.
 
-    The crop is kept as it was given. If the picture does not reach that far (straightening cuts corners off) it is
-    shrunk about its middle until it fits; without a crop, the largest rectangle of the picture's own shape is used.
+    All of that is one resampling. The crop is kept as it was given. If the picture does not reach that far (straightening cuts
+    corners off) it is shrunk about its middle until it fits, unless what lies ``outside`` is filled; without a crop, the largest
+    rectangle of the picture's own shape is used, or all of the picture if that is filled.
     """
 
     revision: ClassVar[int] = 1
@@ -42,12 +46,42 @@ class Frame(Step):
     purpose: ClassVar[str] = "Crop, turn, straighten, flip"
     belongs: ClassVar[Belongs] = "frame"
     takes_mask: ClassVar[bool] = False
+    later: ClassVar[frozenset[str]] = frozenset({"distortion", "vertical", "horizontal", "corners", "outside"})
 
     kind: Literal["frame"] = "frame"
     turns: Annotated[int, Field(ge=0, le=3, description="Quarter turns clockwise.")] = 0
     flip: Annotated[bool, Field(description="Mirror left and right, after the turns.")] = False
     angle: Annotated[float, Field(ge=-45, le=45, description="Degrees clockwise, after the flip.")] = 0.0
     crop: Crop | None = None
+    distortion: Annotated[
+        float,
+        Field(ge=-100, le=100, description="Above 0, lines that bow outwards are made straight; below 0, inwards."),
+    ] = 0.0
+    vertical: Annotated[
+        float,
+        Field(
+            ge=-100, le=100, description="Above 0, the lower part of the source is made smaller: lines part downwards."
+        ),
+    ] = 0.0
+    horizontal: Annotated[float, Field(ge=-100, le=100, description="The same for its right part.")] = 0.0
+    corners: Annotated[
+        tuple[Corner, Corner, Corner, Corner] | None,
+        Field(description="px of the source that become a rectangle, clockwise from its upper left corner."),
+    ] = None
+    outside: Annotated[
+        Literal["crop", "mirror", "white"], Field(description="What is done where the picture does not reach.")
+    ] = "crop"
+
+    @field_validator("corners")
+    @classmethod
+    def _go_round(cls, corners: Corners | None) -> Corners | None:
+        if corners is not None and not goes_round(corners):
+            raise ValueError("the four corners must go round a place without a dent")
+        return corners
+
+    def warp(self, size: Size) -> Warp | None:
+        """Distortion and perspective of a source of ``size``; None if there are none."""
+        return warp_of(size, self.distortion, self.vertical, self.horizontal, self.corners)
 
     def turned_size(self, size: Size) -> Size:
         """Size after the quarter turns."""
@@ -56,15 +90,19 @@ class Frame(Step):
     def region(self, size: Size) -> Region:
         """The crop that is really used on a source of ``size``. Raises TakeError if it misses the picture."""
         turned = self.turned_size(size)
-        wanted = self.crop
-        if wanted is None:
-            return _largest_inside(turned, turned.region, self.angle)
-        right, bottom = min(wanted.x + wanted.width, turned.width), min(wanted.y + wanted.height, turned.height)
-        if right <= wanted.x or bottom <= wanted.y:
-            raise TakeError(
-                f"The crop starts at {wanted.x}, {wanted.y}, outside the picture of {turned} px; draw it again."
-            )
-        return _largest_inside(turned, Region.between(wanted.x, wanted.y, right, bottom), self.angle)
+        wanted, crop = turned.region, self.crop
+        if crop is not None:
+            right, bottom = min(crop.x + crop.width, turned.width), min(crop.y + crop.height, turned.height)
+            if right <= crop.x or bottom <= crop.y:
+                raise TakeError(
+                    f"The crop starts at {crop.x}, {crop.y}, outside the picture of {turned} px; draw it again."
+                )
+            wanted = Region.between(crop.x, crop.y, right, bottom)
+        if self.outside != "crop":
+            return wanted
+        if self.warp(size) is not None:
+            return largest_mapped_inside(wanted, self._to_source(size), size)
+        return _largest_inside(turned, wanted, self.angle)
 
     def result_size(self, size: Size) -> Size:
         return self.region(size).size
@@ -80,46 +118,48 @@ class Frame(Step):
             parts.append("mirrored left to right")
         if self.angle:
             parts.append(f"straightened by {self.angle:g}°")
+        if self.distortion:
+            parts.append(f"distortion of the lens undone at {self.distortion:g}")
+        if self.vertical or self.horizontal or self.corners:
+            parts.append("perspective undone")
         if self.crop:
             parts.append(f"cropped to {self.crop.width} × {self.crop.height} px from {self.crop.x}, {self.crop.y}")
         return ", ".join(parts)
 
-    def forward(self, place: Place, size: Size) -> Place:
-        turned, crop = self.turned_size(size), self.region(size)
-        match self.turns:
-            case 0:
-                x, y = place.x, place.y
-            case 1:
-                x, y = size.height - place.y, place.x
-            case 2:
-                x, y = size.width - place.x, size.height - place.y
-            case _:
-                x, y = place.y, size.width - place.x
-        if self.flip:
-            x = turned.width - x
-        x, y = _rotated(x, y, turned, self.angle)
-        return Place(x - crop.x, y - crop.y)
+    def mapping(self, size: Size) -> Mapping:
+        crop = self.region(size)
+        return Mapping((Affine(c=crop.x, f=crop.y),)).then(self._to_source(size))
 
-    def backward(self, place: Place, size: Size) -> Place:
-        turned, crop = self.turned_size(size), self.region(size)
-        x, y = _rotated(place.x + crop.x, place.y + crop.y, turned, -self.angle)
+    def _to_source(self, size: Size) -> Mapping:
+        """From pixels of the turned, flipped and straightened picture to those of a source of ``size``."""
+        turned, w, h = self.turned_size(size), size.width, size.height
+        back = _turned_by(turned, -self.angle) if self.angle else Affine()
         if self.flip:
-            x = turned.width - x
-        match self.turns:
-            case 0:
-                return Place(x, y)
-            case 1:
-                return Place(y, size.height - x)
-            case 2:
-                return Place(size.width - x, size.height - y)
-            case _:
-                return Place(size.width - y, x)
+            back = back.then(Affine(a=-1, c=turned.width))
+        back = back.then(
+            (Affine(), Affine(0, 1, 0, -1, 0, h), Affine(-1, 0, w, 0, -1, h), Affine(0, -1, w, 1, 0, 0))[self.turns]
+        )
+        warp = self.warp(size)
+        return Mapping((back, warp) if warp else (back,))
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         crop = self.region(full)
+        if self.warp(full) is not None or (self.angle and self.outside != "crop"):
+            to_source = self.mapping(full).reduced(crop.size, result)
+            to_source = to_source.then(
+                Mapping((Affine(a=source.size.width / full.width, e=source.size.height / full.height),))
+            )
+            return WarpStage(source, result, to_source, white=self.outside == "white")
         if source.size != full:
             crop = _scaled(crop, full, source.size, result)
         return _FrameStage(source, self, crop)
+
+
+def _turned_by(canvas: Size, angle: float) -> Affine:
+    """Clockwise by degrees about the middle of a picture of ``canvas`` size."""
+    cos, sin = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    x, y = canvas.width / 2, canvas.height / 2
+    return Affine(cos, -sin, x - cos * x + sin * y, sin, cos, y - sin * x - cos * y)
 
 
 def _rotated(x: float, y: float, canvas: Size, angle: float) -> tuple[float, float]:

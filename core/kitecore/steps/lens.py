@@ -10,8 +10,8 @@ import numpy.typing as npt
 from pydantic import Field
 
 from kitecore.colour.transfer import TransferCurve, transfer_of
-from kitecore.masks.original import Affine
-from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.geometry import Place, Region, Size
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.pixels import Pixels, colours_of
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
@@ -63,19 +63,17 @@ class Lens(Step):
         return self.model_copy(update={name: getattr(self, name) * share for name in ("vignetting", "red", "blue")})
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
-        return self._staged(source, full, np.eye(2, 3), full, None)
+        return self._staged(source, full, Mapping(), full, None)
 
     def stage_beside(self, source: Stage, full: Size, result: Size, framed: Framed) -> Stage:
         # From pixels of what comes in to those of the framed original, and on to the source.
-        to_source = framed.to_source.copy()
-        to_source[:, :2] *= framed.full.width / source.size.width
+        to_source = framed.to_source.reduced(framed.full, source.size)
         return self._staged(source, full, to_source, framed.source, framed.profile)
 
-    def _staged(self, source: Stage, full: Size, to_source: Affine, whole: Size, profile: bytes | None) -> Stage:
-        inverse = np.linalg.inv(np.vstack([to_source, [0, 0, 1]]))
-        x, y = (inverse @ [whole.width / 2, whole.height / 2, 1])[:2]
-        scale = math.sqrt(abs(float(np.linalg.det(inverse[:2, :2]))))
-        about = _About(float(x), float(y), scale * math.hypot(whole.width, whole.height) / 2, scale)
+    def _staged(self, source: Stage, full: Size, to_source: Mapping, whole: Size, profile: bytes | None) -> Stage:
+        middle = to_source.place_from_source(Place(whole.width / 2, whole.height / 2))
+        scale = 1 / to_source.scale
+        about = _About(middle.x, middle.y, scale * math.hypot(whole.width, whole.height) / 2, scale)
         made = source
         if source.bands >= 3 and (self.red or self.blue):
             made = _FringeStage(made, self, about)

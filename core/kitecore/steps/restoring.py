@@ -28,6 +28,7 @@ class Restoring(Step):
 
     #: Settings at which everything the engine finds is taken away, and nothing else done.
     entire: ClassVar[Mapping[str, float]]
+    later: ClassVar[frozenset[str]] = frozenset({"passes"})
 
     engine: EngineId
     passes: Passes = 1

@@ -23,4 +23,4 @@ def departures(
     framing = len(plan.framed.steps)
     framed = plan.until(framing if index >= framing else 0)
     given = result_stage(plan.until(index), source, 0, cache)
-    return step.departures(given, framed.size, framed.affine_to_source(), run)
+    return step.departures(given, framed.size, framed.mapping, run)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
+import cv2
 import numpy as np
 
 from kitecore.colour.screen import screen_samples
@@ -16,9 +17,11 @@ from kitecore.masks.found import text_of
 from kitecore.masks.parts import Found
 from kitecore.masks.strokes import touched, weight
 from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
 from kitecore.reading.cut import Seen
+from kitecore.reading.matting import matted
 from kitecore.reading.people import find_people
 from kitecore.reading.sharp_area import sharp_area
 from kitecore.reading.skin import find_skin
@@ -28,6 +31,10 @@ from kitecore.steps import AnyStep
 
 #: Longest side of what is looked at.
 LOOK_SIDE = 448
+
+#: The same where single hairs are told apart, and what has any.
+HAIR_SIDE = 768
+_WITH_HAIR = ("subject", "background", "people")
 
 #: A stroke says something of pixels that it touches more strongly than that.
 _UNDER = 0.3
@@ -74,7 +81,18 @@ class Look:
         plane = finders[part.what]()
         if plane is None:
             raise TakeError(_NOT_FOUND[part.what])
+        if part.hair and part.what in _WITH_HAIR:
+            plane = self._to_the_hair(plane, part.hair, run)
         return part.model_copy(update={"plane": text_of(plane)})
+
+    def _to_the_hair(self, plane: Plane, share: float, run: Run) -> Plane:
+        """A plane told apart more finely along its outline, at a larger size, within ``share`` % of the long side."""
+        size = self.stage.size.fitted(HAIR_SIDE)
+        pixels = resized(self.stage, size).render(size.region, run)
+        colours = screen_samples(pixels, self.profile).astype(np.float32) / np.float32(255)
+        larger = cv2.resize(plane, (size.width, size.height), interpolation=cv2.INTER_LINEAR)
+        band = max(2, round(share / 100 * max(size.width, size.height)))
+        return matted(np.asarray(larger, np.float32), colours, band, run)
 
     def _people(self, run: Run) -> Plane | None:
         sure = [face for face in self.faces if face.sure]
@@ -93,7 +111,7 @@ class Look:
             return None
         height, width = self.seen.shape[:2]
         whole = Region(0, 0, width, height)
-        back = np.diag([self.size.width / width, self.size.height / height, 1.0])[:2]
+        back = Mapping().reduced(self.size, Size(width, height))
         subject, rest = np.zeros((height, width), np.bool_), np.zeros((height, width), np.bool_)
         for stroke in part.hints:
             if (reached := touched(stroke, whole, back)) is None:

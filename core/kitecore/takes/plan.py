@@ -8,10 +8,8 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-import numpy as np
-
-from kitecore.masks.original import Affine
 from kitecore.pipeline.geometry import Place, Region, Size, divisor, level_of
+from kitecore.pipeline.mapping import Mapping
 from kitecore.steps import Enlarge, Frame, Step
 from kitecore.steps.enlarge import ByWidth
 from kitecore.steps.frame import Crop
@@ -29,9 +27,10 @@ def chain_of(steps: Iterable[Step]) -> str:
         settings = step.model_dump(mode="json")
         if settings["mask"] is None:
             del settings["mask"]
-        # What was kept before there were passes is found again.
-        if settings.get("passes") == 1:
-            del settings["passes"]
+        # What was kept before there were such settings is found again.
+        for name in type(step).later:
+            if settings[name] == type(step).model_fields[name].default:
+                del settings[name]
         parts.append([settings, type(step).revision, step.identity()])
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()[:32]
 
@@ -100,11 +99,7 @@ class Plan:
     def framed_like(self, other: Plan) -> bool:
         """Whether both show the same part of the same source, the same way up."""
         mine, its = self.framed, other.framed
-        return (
-            self.source == other.source
-            and mine.size == its.size
-            and bool(np.array_equal(mine.affine_to_source(), its.affine_to_source()))
-        )
+        return self.source == other.source and mine.size == its.size and mine.mapping == its.mapping
 
     @property
     def plain(self) -> Plan:
@@ -115,22 +110,19 @@ class Plan:
 
     def place_in_result(self, place: Place) -> Place:
         """Where a place of the source lies in the result; outside it, if it has been cut off."""
-        for step, size in zip(self.steps, self.sizes, strict=False):
-            place = step.forward(place, size)
-        return place
+        return self.mapping.place_from_source(place)
 
     def place_in_source(self, place: Place) -> Place:
         """Where in the source a place of the result comes from."""
-        for step, size in zip(reversed(self.steps), reversed(self.sizes[:-1]), strict=True):
-            place = step.backward(place, size)
-        return place
+        return self.mapping.place_in_source(place)
 
-    def affine_to_source(self) -> Affine:
-        """From pixels of the result to those of the source, both from the upper left corner, 2×3."""
-        origin, right, down = (self.place_in_source(Place(x, y)) for x, y in ((0, 0), (1, 0), (0, 1)))
-        return np.array([
-            [right.x - origin.x, down.x - origin.x, origin.x], [right.y - origin.y, down.y - origin.y, origin.y],
-        ], np.float64)  # fmt: skip
+    @property
+    def mapping(self) -> Mapping:
+        """From pixels of the result to those of the source."""
+        result = Mapping()
+        for step, size in zip(reversed(self.steps), reversed(self.sizes[:-1]), strict=True):
+            result = result.then(step.mapping(size))
+        return result
 
     def source_reduction(self, level: int) -> int:
         """The level of the source for a view of the result of a ``level``, without being stretched again."""

@@ -17,7 +17,7 @@ from kitecore.pipeline.stage_cache import CacheStage, uncached
 from kitecore.pipeline.strips import render_strips
 from kitecore.steps import Step
 from kitecore.steps.base import Framed
-from kitecore.steps.composition import scaled_affine, where_masked
+from kitecore.steps.composition import where_masked
 from kitecore.takes.plan import Plan, chain_of, plan_of_steps
 
 _DEEPEST = 48
@@ -45,7 +45,7 @@ def result_stage(
         raise ValueError(f"source is {source.size}, not {plan.source.reduced(reductions[0])}")
     stage, framing = source, len(plan.framed.steps)
     profile = source.profile if isinstance(source, SampleStage) else None
-    framed = Framed(source, plan.source, plan.until(0).affine_to_source(), plan.source, profile)
+    framed = Framed(source, plan.source, plan.until(0).mapping, plan.source, profile)
     for index, (step, reduction) in enumerate(zip(plan.steps, reductions[1:], strict=True)):
         before, after = plan.sizes[index], plan.sizes[index + 1]
         if step.slow:
@@ -58,11 +58,11 @@ def result_stage(
         else:
             made = step.stage_beside(stage, before, after.reduced(reduction), framed)
         if step.mask is not None:
-            to_source = scaled_affine(plan.until(index + 1).affine_to_source(), after, made.size)
+            to_source = plan.until(index + 1).mapping.reduced(after, made.size)
             made = where_masked(step, stage, made, to_source, framed)
         stage = made
         if index + 1 == framing:
-            framed = Framed(stage, after, plan.until(framing).affine_to_source(), plan.source, profile)
+            framed = Framed(stage, after, plan.until(framing).mapping, plan.source, profile)
     return resized(stage, plan.size.reduced(level))
 
 
@@ -73,7 +73,7 @@ def weights_of(plan: Plan, index: int, source: Stage, level: int = 0, cache: Cac
     """
     step, wanted = plan.steps[index], plan.size.reduced(level)
     original = resized(_stage_at(plan.framed, source, wanted, cache), wanted)
-    to_source = scaled_affine(plan.affine_to_source(), plan.size, wanted)
+    to_source = plan.mapping.reduced(plan.size, wanted)
     profile = source.profile if isinstance(source, SampleStage) else None
     mask = WeightStage(step.mask or Mask(inverted=True), Original(original, to_source, plan.source, profile))
     beneath = plan.until(index)

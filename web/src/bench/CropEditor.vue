@@ -1,10 +1,13 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, onScopeDispose, ref, watch } from 'vue'
 
 import type { Schemas } from '../api/client'
 import { inside, shaped, useCropRatio, type Crop, type Frame } from '../steps/frame'
 import { arrowKeys, useKeys } from '../parts/useKeys'
 import { useRoom } from '../parts/useRoom'
+import { useGuides } from '../steps/guides'
+import GuideLayer from './GuideLayer.vue'
+import { useBentSource } from './useBentSource'
 
 const props = defineProps<{
   step: Frame
@@ -17,6 +20,10 @@ const ratioStore = useCropRatio()
 const area = ref<HTMLElement>()
 const room = useRoom(area, { width: 800, height: 600 })
 const margin = 28
+const guides = useGuides()
+onScopeDispose(() => (guides.drawing = null))
+const shownSource = useBentSource(props, () => guides.drawing !== null)
+const warp = computed(() => props.take.plan?.to_source.find((part) => part.warp)?.warp ?? null)
 
 const facts = computed(() => props.picture.facts)
 const sideways = computed(() => props.step.turns % 2 === 1)
@@ -46,7 +53,7 @@ const pose = computed(() => ({
   height: `${facts.value.height * scale.value}px`,
   transform: [
     'translate(-50%, -50%)',
-    `rotate(${props.step.angle}deg)`,
+    `rotate(${guides.drawing ? 0 : props.step.angle}deg)`,
     `scaleX(${props.step.flip ? -1 : 1})`,
     `rotate(${props.step.turns * 90}deg)`,
   ].join(' '),
@@ -174,9 +181,19 @@ const gripPlace = (grip: (typeof grips)[number]) => ({
       class="canvas"
       :style="{ left: `${box.left}px`, top: `${box.top}px`, width: `${box.width}px`, height: `${box.height}px` }"
     >
-      <img :src="`/api/pictures/${picture.id}/screen`" :style="pose" alt="" draggable="false" />
+      <img :src="shownSource" :style="pose" alt="" draggable="false" />
     </div>
-    <svg class="over" :width="room.width" :height="room.height">
+    <GuideLayer
+      v-if="guides.drawing"
+      :step="step"
+      :source="facts"
+      :left="box.left"
+      :top="box.top"
+      :scale="scale"
+      :warp="warp"
+      @change="(step, now) => emit('change', step, now)"
+    />
+    <svg v-else class="over" :width="room.width" :height="room.height">
       <path
         class="veil"
         fill-rule="evenodd"
@@ -222,7 +239,7 @@ const gripPlace = (grip: (typeof grips)[number]) => ({
         @pointerdown.prevent="start($event, grip)"
       />
     </svg>
-    <span class="size small" :style="{ left: `${shown.x + 8}px`, top: `${shown.y + 8}px` }"
+    <span v-if="!guides.drawing" class="size small" :style="{ left: `${shown.x + 8}px`, top: `${shown.y + 8}px` }"
       >{{ draft.width }} × {{ draft.height }} px</span
     >
   </div>

@@ -18,7 +18,7 @@ const nearest = 0.7
 /** Pixels a side of the small picture, and milliseconds after which the next one is to be there: ten a second. */
 const [smallest, largest, slowest] = [280, 640, 95]
 const holder = ref<HTMLElement>()
-const { onPane } = usePlaces(holder, props)
+const { seen } = usePlaces(holder, props)
 const source = ref('')
 let asking: AbortController | null = null
 /** Steps that have come while an answer was on its way. */
@@ -84,10 +84,9 @@ onScopeDispose(() => {
 
 /** Where the result lies on the pane. */
 const place = computed(() => {
-  const [a, b, c, d, e, f] = props.plan.to_source as [number, number, number, number, number, number]
   const { width, height } = props.plan.size
-  const [left, top] = onPane([c, f])
-  const [right, bottom] = onPane([a * width + b * height + c, d * width + e * height + f])
+  const [left, top] = seen([0, 0])
+  const [right, bottom] = seen([width, height])
   return { left: `${left}px`, top: `${top}px`, width: `${right - left}px`, height: `${bottom - top}px` }
 })
 </script>

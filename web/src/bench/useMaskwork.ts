@@ -194,4 +194,4 @@ export function useMaskwork(
 const hintShare = 0.02
 
 /** What a part that is found goes by. */
-const asked = ({ what, box, hints }: PartOf<'found'>) => JSON.stringify([what, box, hints])
+const asked = ({ what, box, hints, hair }: PartOf<'found'>) => JSON.stringify([what, box, hints, hair])

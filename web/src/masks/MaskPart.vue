@@ -36,6 +36,13 @@ const found = computed(() => is('found'))
 const boxed = computed(() => hinted(props.part))
 const hints = computed(() => found.value?.hints ?? [])
 
+/** Whether what was found may end in single hairs. */
+const haired = computed(() => ['subject', 'background', 'people'].includes(found.value?.what ?? ''))
+function setHair(hair: number, now?: boolean) {
+  emit('change', { hair } as Partial<Part>, now)
+  if (now && found.value?.plane) emit('find')
+}
+
 const brushWays: { value: 'add' | 'erase'; title: string; what: string }[] = [
   { value: 'add', title: 'Paint', what: 'Add to the mask' },
   { value: 'erase', title: 'Take away', what: 'Take away from the mask (Shift while painting)' },
@@ -208,6 +215,18 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
         >Last stroke back</v-btn
       >
     </template>
+    <StrengthSlider
+      v-if="found && haired"
+      label="Hair"
+      unit="%"
+      :value="found.hair ?? 0"
+      :usual="0"
+      :max="10"
+      :step="0.5"
+      :digits="1"
+      hint="How far from its outline single hairs are told apart, of the picture's long side; looked for anew"
+      @change="(hair, now) => setHair(hair, now)"
+    />
     <StrengthSlider
       label="How much of it"
       :value="part.strength"

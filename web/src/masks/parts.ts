@@ -56,7 +56,7 @@ export function newPart(kind: Kind, found: Schemas['FaceReading'][] = []): Part 
       return { ...usual, by: 'faces', faces: sure(found), feather: 2 }
     default:
       // What was found in a small picture finds its outline in the large one.
-      return { ...usual, by: 'found', what: kind, box: null, hints: [], plane: '', refine: 6 }
+      return { ...usual, by: 'found', what: kind, box: null, hints: [], hair: 0, plane: '', refine: 6 }
   }
 }
 

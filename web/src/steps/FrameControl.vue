@@ -7,8 +7,12 @@ import { answer, server, type Schemas } from '../api/client'
 import { orderMet } from '../jobs/order'
 import { number } from '../parts/format'
 import { useNotice } from '../parts/useNotice'
+import ChoiceRow from '../parts/ChoiceRow.vue'
+import FoldSection from '../parts/FoldSection.vue'
 import { flipped, ratios, shaped, turned, useCropRatio, type Crop, type Frame } from './frame'
+import { useGuides } from './guides'
 import { kindOf } from './kinds'
+import SliderList from './SliderList.vue'
 
 const props = defineProps<{
   step: Frame
@@ -22,9 +26,52 @@ const held = useCropRatio()
 const canvas = computed(
   () => props.take.plan?.canvas ?? { width: props.picture.facts.width, height: props.picture.facts.height },
 )
+const usual = kindOf('frame').begun as Frame
+const bending = ['distortion', 'vertical', 'horizontal', 'corners'] as const
+/** Whether perspective or distortion is undone. */
+const bent = computed(() => bending.some((name) => props.step[name]))
+const sliders = [
+  {
+    name: 'distortion',
+    title: 'Distortion',
+    what: 'Above 0, lines that bow outwards are made straight; below 0, inwards',
+  },
+  {
+    name: 'vertical',
+    title: 'Upright lines',
+    what: 'Below 0 for lines that lean together towards the top, above 0 towards the foot',
+    step: 0.5,
+    digits: 1,
+  },
+  {
+    name: 'horizontal',
+    title: 'Level lines',
+    what: 'Below 0 for lines that run together to the left, above 0 to the right',
+    step: 0.5,
+    digits: 1,
+  },
+] as const
+const beyond = [
+  { value: 'crop', title: 'Crop', what: 'Only what the picture reaches' },
+  { value: 'mirror', title: 'Mirror', what: 'The picture goes on, mirrored' },
+  { value: 'white', title: 'White', what: 'White, or clear if the picture can be' },
+] as const
+const guides = useGuides()
+function straightenedNoMore() {
+  guides.lines = []
+  const { distortion, vertical, horizontal, corners } = usual
+  emit('change', { ...props.step, distortion, vertical, horizontal, corners }, true)
+}
+function draw(what: 'lines' | 'corners') {
+  guides.drawing = guides.drawing === what ? null : what
+}
+watch(
+  () => props.take.id,
+  () => (guides.lines = []),
+)
 /** The crop as it was last given, at once; where straightening may have shrunk it, as the server has resolved it. */
 const crop = computed(() => {
-  if (props.step.crop && !props.step.angle) return props.step.crop
+  if (props.step.crop && !props.step.angle && !bent.value) return props.step.crop
   return props.take.plan?.crop ?? { x: 0, y: 0, ...canvas.value }
 })
 const choices = computed(() => ratios(canvas.value, props.job?.order ?? null))
@@ -202,6 +249,37 @@ function setAngle(value: number, now = false) {
         @blur="setAngle(Number(typedAngle.replace(',', '.')), true)"
       />
     </div>
+    <FoldSection name="frame bent" title="Perspective and distortion" :changed="bent" @reset="straightenedNoMore">
+      <div class="drawn">
+        <v-btn
+          size="small"
+          :active="guides.drawing === 'lines'"
+          title="Draw along edges that should be upright or level"
+          @click="draw('lines')"
+          >Draw lines</v-btn
+        >
+        <v-btn
+          size="small"
+          :active="guides.drawing === 'corners'"
+          title="Four corners that become a rectangle"
+          @click="draw('corners')"
+          >Four corners</v-btn
+        >
+      </div>
+      <SliderList
+        :sliders="sliders"
+        :settings="step"
+        :usual="usual"
+        @change="(changed, now) => emit('change', { ...step, ...changed }, now)"
+      />
+    </FoldSection>
+    <ChoiceRow
+      v-if="bent || step.angle || step.outside !== 'crop'"
+      label="Where the picture does not reach"
+      :chosen="step.outside ?? 'crop'"
+      :choices="[...beyond]"
+      @choose="(outside) => emit('change', { ...step, outside: outside as Frame['outside'] }, true)"
+    />
     <p class="small quiet">
       Draw on the picture; arrow keys move the crop by a pixel, with <kbd>Shift</kbd> by ten. <kbd>Esc</kbd> closes.
     </p>

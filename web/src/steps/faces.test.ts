@@ -17,9 +17,9 @@ test('a box becomes a face of its width, whichever corner it was drawn from', ()
 
 test('a face is found again in a result that was cropped, turned and enlarged', () => {
   const { x, y, side } = squareOf(face)
-  const enlarged = { to_source: [0.25, 0, 80, 0, 0.25, 40] } as unknown as Plan
+  const enlarged = { to_source: [{ affine: [0.25, 0, 80, 0, 0.25, 40], warp: null }] } as unknown as Plan
   expect(inResult(face, enlarged)).toEqual({ x: 4 * (x - 80), y: 4 * (y - 40), side: 4 * side })
-  const turned = { to_source: [0, 1, 0, -1, 0, 300] } as unknown as Plan
+  const turned = { to_source: [{ affine: [0, 1, 0, -1, 0, 300], warp: null }] } as unknown as Plan
   expect(inResult(face, turned)).toEqual({ x: 300 - y, y: x, side })
 })
 
@@ -35,7 +35,10 @@ test('before means without that step alone', () => {
 })
 
 test('a cell shows most of a face, and never more than can be asked for', () => {
-  const plan = { to_source: [0.25, 0, 0, 0, 0.25, 0], size: { width: 1600, height: 1000 } } as unknown as Plan
+  const plan = {
+    to_source: [{ affine: [0.25, 0, 0, 0, 0.25, 0], warp: null }],
+    size: { width: 1600, height: 1000 },
+  } as unknown as Plan
   const { x, y, side } = squareOf(face)
   const cut = cutOf(face, plan)
   expect([cut.x * 1600, cut.y * 1000]).toEqual([4 * x, 4 * y])

@@ -1,3 +1,4 @@
+import { fromSource, sourceScale } from '../viewer/mapping'
 import type { Plan } from '../viewer/layer'
 import type { Step } from '../takes/queries'
 import type { StepOf } from './kinds'
@@ -49,14 +50,9 @@ export const leastWidth = 12
 
 /** Where a face lies in the result of a plan: the middle and the side of its square, in pixels. */
 export function inResult(face: OneFace, plan: Plan): { x: number; y: number; side: number } {
-  const [a, b, c, d, e, f] = plan.to_source as [number, number, number, number, number, number]
-  const { x, y, side } = squareOf(face)
-  const area = a * e - b * d
-  return {
-    x: (e * (x - c) - b * (y - f)) / area,
-    y: (a * (y - f) - d * (x - c)) / area,
-    side: side / Math.sqrt(Math.abs(area)),
-  }
+  const square = squareOf(face)
+  const [x, y] = fromSource(plan.to_source, [square.x, square.y])
+  return { x, y, side: square.side / sourceScale(plan.to_source) }
 }
 
 /** The cut of a result that shows most of a face's square, at most so many pixels of it a side. */

@@ -39,6 +39,8 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
     summary: (step, take) => {
       const parts = [take.plan ? `${pixelSize(take.plan.framed)} px` : 'whole picture']
       if (step.turns) parts.push(`${step.turns * 90}°`)
+      if (step.vertical || step.horizontal || step.corners) parts.push('perspective undone')
+      if (step.distortion) parts.push('bowed lines straightened')
       if (step.angle) parts.push(`straightened ${number(step.angle, 1)}°`)
       if (step.flip) parts.push('flipped')
       return parts.join(' · ')

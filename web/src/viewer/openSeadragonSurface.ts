@@ -38,8 +38,8 @@ viewing.cancelAnimationFrame = (id) => frames.cancel(id)
 /** After these something is to be drawn. */
 // prettier-ignore
 const happenings = [
-  'add-item-failed', 'canvas-drag', 'canvas-enter', 'canvas-pinch', 'canvas-scroll', 'open', 'pan', 'resize', 'rotate', 'tile-loaded',
-  'tile-load-failed', 'zoom',
+  'add-item-failed', 'canvas-drag', 'canvas-enter', 'canvas-pinch', 'canvas-scroll', 'open', 'pan', 'resize', 'rotate',
+  'tile-loaded', 'tile-load-failed', 'zoom',
 ] as const
 
 /** A {@link Surface} in an element of the page: the one place that knows the viewer library. */
