@@ -6,20 +6,17 @@ import math
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-import pyvips
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from kitecore.errors import TakeError
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.mapping import Affine, Mapping, Warp
-from kitecore.pipeline.pixels import Pixels, has_alpha, premultiplied, unpremultiplied
+from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, Step
 from kitecore.steps.perspective import Corner, Corners, goes_round, largest_mapped_inside, warp_of
 from kitecore.steps.warp_stage import WarpStage
-
-_REACH = 3
 
 
 class Crop(BaseModel):
@@ -41,12 +38,11 @@ class Frame(Step):
     rectangle of the picture's own shape is used, or all of the picture if that is filled.
     """
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
     title: ClassVar[str] = "frame"
     purpose: ClassVar[str] = "Crop, turn, straighten, flip"
     belongs: ClassVar[Belongs] = "frame"
     takes_mask: ClassVar[bool] = False
-    later: ClassVar[frozenset[str]] = frozenset({"distortion", "vertical", "horizontal", "corners", "outside"})
 
     kind: Literal["frame"] = "frame"
     turns: Annotated[int, Field(ge=0, le=3, description="Quarter turns clockwise.")] = 0
@@ -144,7 +140,7 @@ class Frame(Step):
 
     def stage(self, source: Stage, full: Size, result: Size) -> Stage:
         crop = self.region(full)
-        if self.warp(full) is not None or (self.angle and self.outside != "crop"):
+        if self.angle or self.warp(full) is not None:
             to_source = self.mapping(full).reduced(crop.size, result)
             to_source = to_source.then(
                 Mapping((Affine(a=source.size.width / full.width, e=source.size.height / full.height),))
@@ -203,6 +199,8 @@ def _scaled(crop: Region, full: Size, reduced: Size, result: Size) -> Region:
 
 
 class _FrameStage(Stage):
+    """A picture turned by quarters, flipped and cropped: a permutation of its pixels."""
+
     def __init__(self, source: Stage, step: Frame, crop: Region) -> None:
         self._source = source
         self._step = step
@@ -215,16 +213,10 @@ class _FrameStage(Stage):
         super().__init__(self._crop.size, source.bands)
 
     def render(self, region: Region, run: Run) -> Pixels:
-        wanted = Region(region.x + self._crop.x, region.y + self._crop.y, region.width, region.height)
-        if not self._step.angle:
-            return self._turned_pixels(wanted, run)
-        return self._straightened(wanted, run)
-
-    def _turned_pixels(self, region: Region, run: Run) -> Pixels:
-        """A region of the turned and flipped picture: a permutation of source pixels."""
         width, height = self._turned.width, self._turned.height
-        x = width - region.right if self._step.flip else region.x
-        y, w, h = region.y, region.width, region.height
+        x, y, w, h = region.x + self._crop.x, region.y + self._crop.y, region.width, region.height
+        if self._step.flip:
+            x = width - x - w
         match self._step.turns:
             case 0:
                 part = Region(x, y, w, h)
@@ -238,42 +230,3 @@ class _FrameStage(Stage):
         if self._step.flip:
             pixels = pixels[:, ::-1]
         return np.ascontiguousarray(pixels)
-
-    def _straightened(self, region: Region, run: Run) -> Pixels:
-        """A region of the straightened picture, by locally bounded bicubic interpolation (no overshoot)."""
-        cos, sin = math.cos(math.radians(self._step.angle)), math.sin(math.radians(self._step.angle))
-
-        def before(x: float, y: float) -> tuple[float, float]:
-            return _rotated(x, y, self._turned, -self._step.angle)
-
-        corners = [before(x, y) for x in (region.x, region.right) for y in (region.y, region.bottom)]
-        left, top = (math.floor(min(side)) - _REACH for side in zip(*corners, strict=True))
-        right, bottom = (math.ceil(max(side)) + _REACH for side in zip(*corners, strict=True))
-        pixels = _Turned(self).extended(Region.between(left, top, right, bottom), run)
-        alpha = has_alpha(self.bands)
-        if alpha:
-            pixels = premultiplied(pixels)
-        image = pyvips.Image.new_from_memory(pixels.data, pixels.shape[1], pixels.shape[0], pixels.shape[2], "float")
-        # Sample centres of vips lie on whole numbers, ours half a pixel in; the affine map takes input to output.
-        start_x, start_y = before(region.x + 0.5, region.y + 0.5)
-        input_x, input_y = start_x - 0.5 - left, start_y - 0.5 - top
-        turned = image.affine(
-            [cos, -sin, sin, cos],
-            interpolate=pyvips.Interpolate.new("lbb"),
-            idx=-input_x, idy=-input_y,
-            oarea=[0, 0, region.width, region.height],
-            extend="copy",
-        )  # fmt: skip
-        result: Pixels = turned.numpy().reshape(region.height, region.width, self.bands).copy()
-        return unpremultiplied(result) if alpha else result
-
-
-class _Turned(Stage):
-    """The whole turned and flipped picture, before straightening and crop."""
-
-    def __init__(self, framed: _FrameStage) -> None:
-        super().__init__(framed._turned, framed.bands)
-        self._framed = framed
-
-    def render(self, region: Region, run: Run) -> Pixels:
-        return self._framed._turned_pixels(region, run)

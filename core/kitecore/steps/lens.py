@@ -16,6 +16,7 @@ from kitecore.pipeline.pixels import Pixels, colours_of
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 from kitecore.steps.base import Belongs, Framed, Step
+from kitecore.steps.warp_stage import WarpStage
 from kitecore.values import Percent
 
 #: Stops that the corners are lightened by at 100.
@@ -31,10 +32,10 @@ class Lens(Step):
 
     Vignetting multiplies linear light by 2 to the power of a share that grows with the square of the distance from where it
     begins to the corner. Fringes: red and blue are made larger or smaller about the middle, by pixels of the source at its
-    corner, resampled by the cubic of R. Keys (1981, a = −1/2); green stays.
+    corner, resampled by the cubic of R. Keys (1981, a = −1/2), or together with what the frame before resamples; green stays.
     """
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
     title: ClassVar[str] = "lens"
     purpose: ClassVar[str] = "Dark corners and colour fringes, by hand"
     belongs: ClassVar[Belongs] = "source"
@@ -76,7 +77,12 @@ class Lens(Step):
         about = _About(middle.x, middle.y, scale * math.hypot(whole.width, whole.height) / 2, scale)
         made = source
         if source.bands >= 3 and (self.red or self.blue):
-            made = _FringeStage(made, self, about)
+            if isinstance(source, WarpStage):
+                # What is resampled anyway is resampled once.
+                radius = math.hypot(whole.width, whole.height) / 2
+                made = source.with_parted({band: px / radius for band, px in ((0, self.red), (2, self.blue)) if px})
+            else:
+                made = _FringeStage(made, self, about)
         if self.vignetting:
             made = _VignettingStage(made, self, about, transfer_of(profile))
         return made
