@@ -4,7 +4,8 @@ import { picture } from '../api/client'
 import type { Frame } from '../steps/frame'
 import type { Take } from '../takes/useTake'
 
-const side = 1280
+/** Pixels a side while it is being changed, and once it has rested for so many milliseconds. */
+const [passing, resting, patience] = [400, 1280, 350]
 
 /**
  * The address of the source as the frame is drawn on it: as it came or, if lines are bent, with them straightened and as large
@@ -19,11 +20,18 @@ export function useBentSource(props: { step: Frame; take: Take; picture: { id: s
     return Object.values(shown).some(Boolean) ? shown : null
   })
   let asking: AbortController | null = null
+  /** What has come to be shown while an answer was on its way. */
+  let next: [Partial<Frame>, number] | null = null
+  let rests: ReturnType<typeof setTimeout> | undefined
   function show(now: string) {
     if (address.value.startsWith('blob:')) URL.revokeObjectURL(address.value)
     address.value = now
   }
-  async function ask(wanted: Partial<Frame>) {
+  async function ask(wanted: Partial<Frame>, side: number) {
+    if (asking) {
+      next = [wanted, side]
+      return
+    }
     const mine = (asking = new AbortController())
     try {
       const step = { kind: 'frame', outside: 'white', ...wanted }
@@ -31,19 +39,35 @@ export function useBentSource(props: { step: Frame; take: Take; picture: { id: s
       if (!mine.signal.aborted) show(URL.createObjectURL(blob))
     } catch {
       // What cannot be shown in passing is told when it is saved.
+    } finally {
+      if (asking === mine) asking = null
     }
+    const waiting = next
+    next = null
+    if (waiting) void ask(...waiting)
+  }
+  function stop() {
+    asking?.abort()
+    asking = next = null
+    clearTimeout(rests)
   }
   watch(
     [() => JSON.stringify(bent.value), plain],
     () => {
-      asking?.abort()
-      if (bent.value) void ask(bent.value)
-      else show(plain.value)
+      clearTimeout(rests)
+      const wanted = bent.value
+      if (!wanted) {
+        stop()
+        show(plain.value)
+        return
+      }
+      void ask(wanted, passing)
+      rests = setTimeout(() => void ask(wanted, resting), patience)
     },
     { immediate: true },
   )
   onScopeDispose(() => {
-    asking?.abort()
+    stop()
     show('')
   })
   return address
