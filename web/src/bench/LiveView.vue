@@ -6,6 +6,7 @@ import type { Take } from '../takes/useTake'
 import type { Plan } from '../viewer/layer'
 import type { View } from '../viewer/content'
 import { usePlaces } from '../viewer/usePlaces'
+import { LiveSide } from './liveSide'
 
 /**
  * Follows a control that is dragged: the whole result, small, laid over the picture while it is seen from afar; until the pixels
@@ -15,8 +16,6 @@ const props = defineProps<{ take: Take; plan: Plan; view: View; moving: boolean;
 
 /** Seen this near, a small picture would only blur what is there. */
 const nearest = 0.7
-/** Pixels a side of the small picture, and milliseconds after which the next one is to be there: ten a second. */
-const [smallest, largest, slowest] = [280, 640, 95]
 const holder = ref<HTMLElement>()
 const { seen } = usePlaces(holder, props)
 const source = ref('')
@@ -24,12 +23,7 @@ let asking: AbortController | null = null
 /** Steps that have come while an answer was on its way. */
 let next: Take['steps'] | null = null
 
-/** Most pixels a side that are asked for: as many as come often enough to be followed. */
-let side = largest
-function adapt(milliseconds: number) {
-  const often = milliseconds > slowest ? 0.8 : milliseconds < slowest / 2 ? 1.25 : 1
-  side = Math.round(Math.max(smallest, Math.min(largest, side * often)))
-}
+const side = new LiveSide()
 
 const followed = computed(() => props.moving && props.view.scale < nearest)
 
@@ -41,10 +35,10 @@ async function ask(steps: Take['steps']) {
   const mine = (asking = new AbortController())
   const asked = performance.now()
   try {
-    const body = { steps, side, stripes: props.stripes }
+    const body = { steps, side: side.now, stripes: props.stripes }
     const blob = await picture(`/api/takes/${props.take.id}/live`, body, mine.signal)
     if (mine.signal.aborted) return
-    adapt(performance.now() - asked)
+    side.adapt(performance.now() - asked)
     URL.revokeObjectURL(source.value)
     source.value = URL.createObjectURL(blob)
   } catch {
