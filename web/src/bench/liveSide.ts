@@ -1,4 +1,4 @@
-/** Fewest and most pixels a side of what follows a control, and milliseconds after which the next one is to be there: ten a second. */
+/** Fewest and most pixels a side, and milliseconds after which the next one is to be there: ten a second. */
 const [smallest, largest, slowest] = [280, 640, 95]
 
 /** How many pixels a side are asked for while a control is dragged: as many as come often enough to be followed. */
