@@ -173,6 +173,21 @@ class PixelsTest(TestCase):
             at = plan.place_in_result(Place(150 + 90 * moved, 100 + 50 * moved))
             np.testing.assert_allclose(middle, (at.x, at.y), atol=0.08)
 
+    def test_two_lenses_in_a_row_both_count(self) -> None:
+        samples = random_samples(200, 300, 3)
+        frame = Frame(angle=4)
+        twice = render_array(samples, [frame, Lens(red=3), Lens(red=3, blue=2)])
+        once = render_array(samples, [frame, Lens(red=3), Lens(blue=2)])
+        alone = render_array(samples, [frame, Lens(red=6, blue=2)])
+        self.assertLess(float(np.abs(twice - alone).mean()), float(np.abs(twice - once).mean()) / 3)
+
+    def test_what_lies_beyond_the_horizon_is_far_outside(self) -> None:
+        corners: Corners = ((140, 60), (160, 60), (290, 190), (10, 190))
+        plan = plan_of_steps([Frame(corners=corners, outside="mirror")], SIZE)
+        place = plan.place_in_result(Place(150, 2))
+        self.assertTrue(np.isfinite([place.x, place.y]).all())
+        self.assertFalse(place.inside(SIZE))
+
     def test_masks_stay_on_what_they_lie_on(self) -> None:
         samples = np.full((200, 300, 3), 60, np.uint8)
         mask = Mask(parts=[Radial(middle=(0.75, 0.4), across=0.05, down=0.05)])

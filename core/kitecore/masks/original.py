@@ -12,9 +12,6 @@ from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.stage import Stage
 
-#: Where in the source pixels lie that do not come from it, px.
-_FAR = -1e7
-
 Plane: TypeAlias = npt.NDArray[np.float32]
 
 
@@ -40,6 +37,4 @@ class Original:
         """Where in the source the middles of a region's pixels lie: x and y, H×W each."""
         x = np.arange(region.x, region.right)[None] + 0.5
         y = np.arange(region.y, region.bottom)[:, None] + 0.5
-        across, down = self.back.to_source(*np.broadcast_arrays(x, y))
-        # What comes from nowhere lies far outside.
-        return np.nan_to_num(across, nan=_FAR), np.nan_to_num(down, nan=_FAR)
+        return self.back.to_source(*np.broadcast_arrays(x, y))

@@ -15,6 +15,10 @@ from kitecore.pipeline.geometry import Place, Size
 Floats: TypeAlias = npt.NDArray[np.float64]
 
 
+#: What has no place, as beyond the horizon of a projection, lies there, px.
+_FAR = -1e7
+
+
 class Affine(NamedTuple):
     """x, y to a·x + b·y + c, d·x + e·y + f; pixels from the upper left corner."""
 
@@ -88,6 +92,10 @@ class Warp:
         return tuple(np.linalg.inv(np.reshape(self.matrix, (3, 3))).ravel().tolist())
 
 
+def _somewhere(values: Floats) -> Floats:
+    return np.asarray(np.nan_to_num(values, nan=_FAR), np.float64)
+
+
 def _projected(matrix: tuple[float, ...], x: Floats, y: Floats) -> tuple[Floats, Floats]:
     a, b, c, d, e, f, g, h, i = matrix
     depth = g * x + h * y + i
@@ -117,16 +125,16 @@ class Mapping:
         return Mapping((Affine(a=size.width / reduced.width, e=size.height / reduced.height),)).then(self)
 
     def to_source(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-        """Where in the source places of the picture come from; NaN where that is nowhere."""
+        """Where in the source places of the picture come from; far outside it where that is nowhere."""
         for part in self.parts:
             x, y = part.moved(x, y)
-        return x, y
+        return _somewhere(x), _somewhere(y)
 
     def from_source(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
         """Where places of the source lie in the picture; outside it, if they were cut off."""
         for part in reversed(self.parts):
             x, y = part.inverse().moved(x, y) if isinstance(part, Affine) else part.unmoved(x, y)
-        return x, y
+        return _somewhere(x), _somewhere(y)
 
     def place_in_source(self, place: Place) -> Place:
         x, y = self.to_source(np.float64(place.x), np.float64(place.y))  # type: ignore[arg-type]

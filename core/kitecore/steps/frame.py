@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from kitecore.errors import TakeError
-from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.geometry import Place, Region, Size
 from kitecore.pipeline.mapping import Affine, Mapping, Warp
 from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Run
@@ -158,28 +158,16 @@ def _turned_by(canvas: Size, angle: float) -> Affine:
     return Affine(cos, -sin, x - cos * x + sin * y, sin, cos, y - sin * x - cos * y)
 
 
-def _rotated(x: float, y: float, canvas: Size, angle: float) -> tuple[float, float]:
-    """A point turned by ``angle``° clockwise about the middle of a picture of ``canvas`` size."""
-    cos, sin = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-    dx, dy = x - canvas.width / 2, y - canvas.height / 2
-    return canvas.width / 2 + cos * dx - sin * dy, canvas.height / 2 + sin * dx + cos * dy
-
-
 def _largest_inside(canvas: Size, wanted: Region, angle: float) -> Region:
     """``wanted`` shrunk about its middle until it lies in a picture of ``canvas`` size straightened by ``angle``°."""
     if not angle:
         return wanted
     radians = math.radians(abs(angle))
     cos, sin = math.cos(radians), math.sin(radians)
-    middle_x, middle_y = (
-        wanted.x + wanted.width / 2 - canvas.width / 2,
-        wanted.y + wanted.height / 2 - canvas.height / 2,
-    )
-    turned_x, turned_y = _rotated(canvas.width / 2 + middle_x, canvas.height / 2 + middle_y, canvas, -angle)
-    room_x, room_y = (
-        canvas.width / 2 - abs(turned_x - canvas.width / 2),
-        canvas.height / 2 - abs(turned_y - canvas.height / 2),
-    )
+    middle = Place(wanted.x + wanted.width / 2, wanted.y + wanted.height / 2)
+    turned = Mapping((_turned_by(canvas, -angle),)).place_in_source(middle)
+    room_x = canvas.width / 2 - abs(turned.x - canvas.width / 2)
+    room_y = canvas.height / 2 - abs(turned.y - canvas.height / 2)
     need_x = (wanted.width * cos + wanted.height * sin) / 2
     need_y = (wanted.width * sin + wanted.height * cos) / 2
     shrink = min(1.0, room_x / need_x, room_y / need_y)

@@ -39,8 +39,10 @@ class WarpStage(Stage):
         self._parted = dict(parted or {})
 
     def with_parted(self, parted: Shares) -> WarpStage:
-        """The same with some bands read nearer to the middle of the source."""
-        return WarpStage(self._source, self.size, self._to_source, self._white, parted)
+        """The same with some bands read nearer still to the middle of the source."""
+        before = self._parted
+        both = {band: 1 - (1 - before.get(band, 0)) * (1 - parted.get(band, 0)) for band in {*before, *parted}}
+        return WarpStage(self._source, self.size, self._to_source, self._white, both)
 
     def render(self, region: Region, run: Run) -> Pixels:
         run.check()
@@ -58,7 +60,7 @@ class WarpStage(Stage):
         if self._white:
             # How much of a pixel lies inside, by how far its middle does.
             inside = np.minimum(np.minimum(across, width - across), np.minimum(down, height - down)) + 0.5
-            cover = np.clip(np.nan_to_num(inside, nan=0), 0, 1).astype(np.float32)[..., None]
+            cover = np.clip(inside, 0, 1).astype(np.float32)[..., None]
             result *= cover
             # Where there is transparency there is nothing to be white.
             if not has_alpha(self.bands):
@@ -93,5 +95,5 @@ def _read(pixels: Pixels, across: Floats, down: Floats) -> Pixels:
 
 def _held(places: Floats, length: int) -> Floats:
     """Places in whole parts of a pixel, none farther out than the source is long."""
-    held = np.clip(np.nan_to_num(places, nan=-float(length)), -length, 2 * length)
+    held = np.clip(places, -length, 2 * length)
     return np.asarray(np.round(held * _PARTS) / _PARTS, np.float64)

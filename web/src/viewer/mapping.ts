@@ -8,10 +8,13 @@ type Affine = [number, number, number, number, number, number]
 const affineOf = (part: MappingPart) => part.affine as Affine
 const areaOf = ([a, b, , d, e]: Affine) => a * e - b * d
 
+/** What has no place, as beyond the horizon of a projection, lies there. */
+const far = -1e7
+
 function projected(matrix: number[], [x, y]: Point): Point {
   const [a, b, c, d, e, f, g, h, i] = matrix as [number, number, number, number, number, number, number, number, number]
   const depth = g * x + h * y + i
-  return depth > 1e-6 ? [(a * x + b * y + c) / depth, (d * x + e * y + f) / depth] : [NaN, NaN]
+  return depth > 1e-6 ? [(a * x + b * y + c) / depth, (d * x + e * y + f) / depth] : [far, far]
 }
 
 function inverted(matrix: number[]): number[] {
