@@ -88,8 +88,8 @@ class BenchTest(BrowserTestCase):
         foot = self.page.get_by_role("group", name="Zoom").bounding_box()
         assert foot
         self.assertLess(foot["y"] + foot["height"], 800)
-        self.page.get_by_role("button", name="Remove").scroll_into_view_if_needed()
-        expect(self.page.get_by_role("button", name="Remove")).to_be_in_viewport()
+        # What the controls learn of the engine may make them longer: a trial click scrolls until it could be pressed.
+        self.page.get_by_role("button", name="Remove").click(trial=True)
         expect(self.page.get_by_role("button", name="Deliver")).to_be_in_viewport()
 
     def test_lines_drawn_along_leaning_walls_become_upright(self) -> None:

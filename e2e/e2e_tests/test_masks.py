@@ -111,5 +111,12 @@ class MasksTest(BrowserTestCase):
             self.settled()
         steps.get_by_role("button", name="Last stroke back").click()
         self.settled()
+        steps.get_by_role("slider", name="Hair").focus()
+        with self.page.expect_response(lambda answer: answer.url.endswith("/found"), timeout=60_000) as found:
+            for _ in range(4):
+                self.page.keyboard.press("ArrowRight")
+        self.assertEqual(found.value.request.post_data_json["hair"], 2, "asked once, for what it came to")
+        self.assertTrue(found.value.json()["plane"])
+        self.settled()
         steps.get_by_text("no strokes").click()
         expect(steps.get_by_text("no strokes")).to_have_count(0)

@@ -37,6 +37,25 @@ class MasksTest(CommittedTestCase):
         stranger = self.send("post", f"/pictures/{picture['id']}/found", {"by": "found"}, self.as_stranger())
         self.assertEqual(stranger.status_code, 404)
 
+    def test_single_hairs_along_a_rim_are_told_apart(self) -> None:
+        truth = np.zeros((200, 200), np.float32)
+        truth[60:, 50:150] = 1
+        # Above a head, hairs thinner than a pixel with wall between them.
+        truth[48:60, 50:150] = np.tile([0.6, 0.6, 0, 0], 25)
+        random = np.random.default_rng(4)
+        picture = (40 + 150 * (1 - truth[..., None]) + random.normal(0, 2, (200, 200, 1))) * np.ones(3)
+        content: bytes = pyvips.Image.new_from_array(np.clip(picture, 0, 255).astype(np.uint8)).pngsave_buffer()
+        made, _ = self.picture_and_take(content)
+        strokes = [{"points": [[100, 190], [100, 90]], "size": 20, "softness": 0, "strength": 100, "erase": False}]
+        errors = []
+        for hair in (0, 6):
+            answer = self.find(made, what="subject", box=[0.2, 0.15, 0.8, 1], hair=hair, hints=strokes)
+            self.assertEqual(answer.status_code, 200, answer.content)
+            plane = plane_of(answer.json()["plane"])
+            self.assertEqual(plane.shape, truth.shape)
+            errors.append(float(np.abs(plane - truth)[48:60, 50:150].mean()))
+        self.assertLess(errors[1], 0.5 * errors[0])
+
     def test_a_card_finds_it_again_in_every_picture(self) -> None:
         _, take = self.picture_and_take(seaside())
         other, _ = self.picture_and_take(seaside())

@@ -7,6 +7,8 @@ conjugate gradients.
 
 from __future__ import annotations
 
+from itertools import product
+
 import cv2
 import numpy as np
 import numpy.typing as npt
@@ -17,7 +19,7 @@ from kitecore.pipeline.run import Run
 #: Radius of the windows in which colours are related, and how much they may differ from it, of 1.
 _RADIUS, _NOISE = 2, 1e-5
 #: How firmly what is sure holds, and when the rest is found.
-_HOLD, _MOST_STEPS, _ENOUGH = 100.0, 160, 1e-4
+_HOLD, _MOST_STEPS, _ENOUGH = 100.0, 160, 3e-3
 
 
 def matted(found: Plane, colours: Plane, band: int, run: Run) -> Plane:
@@ -68,40 +70,40 @@ def _solved(
 
 
 class _Related:
-    """The matting Laplacian of a picture H×W×3, divided by the pixels of a window."""
+    """The matting Laplacian of a picture H×W×3, divided by the pixels of a window; band by band, which is quickest."""
 
     def __init__(self, colours: Plane) -> None:
-        self._colours: Plane = np.ascontiguousarray(colours, np.float32)
-        self._many = 1 / _sum(np.ones(colours.shape[:2], np.float32))
-        self._means: Plane = self._mean(self._colours)
-        spread = np.empty((*colours.shape[:2], 3, 3))
-        for band in range(3):
-            products = self._mean(self._colours * self._colours[..., band : band + 1])
-            spread[..., band, :] = products - self._means * self._means[..., band : band + 1]
-        inverse = np.linalg.inv(spread + _NOISE * np.eye(3)).astype(np.float32)
-        self._inverse = [np.ascontiguousarray(inverse[..., band, :]) for band in range(3)]
+        self._colours = [np.ascontiguousarray(colours[..., band], np.float32) for band in range(3)]
+        self._share: Plane = np.float32(1) / _sum(np.ones(colours.shape[:2], np.float32))
+        self._means = [self._mean(colour) for colour in self._colours]
+        spread = np.empty((*colours.shape[:2], 3, 3), np.float32)
+        for row, column in product(range(3), range(3)):
+            together = self._mean(self._colours[row] * self._colours[column])
+            spread[..., row, column] = together - self._means[row] * self._means[column]
+        inverse = np.linalg.inv(spread + np.float32(_NOISE) * np.eye(3, dtype=np.float32))
+        self._inverse = [[np.ascontiguousarray(inverse[..., row, column]) for column in range(3)] for row in range(3)]
 
     def applied(self, plane: Plane) -> Plane:
-        mean: Plane = self._mean(plane)
-        together: Plane = self._mean(self._colours * plane[..., None]) - self._means * mean[..., None]
-        slope: Plane = np.stack([_dot(row, together) for row in self._inverse], axis=2)
-        base: Plane = mean - _dot(slope, self._means)
-        return np.asarray(plane - _dot(self._mean(slope), self._colours) - self._mean(base), np.float32)
+        base = self._mean(plane)
+        together = [
+            self._mean(colour * plane) - mean * base for colour, mean in zip(self._colours, self._means, strict=True)
+        ]
+        slopes = [_dot(row, together) for row in self._inverse]
+        base -= _dot(slopes, self._means)
+        near = _dot([self._mean(slope) for slope in slopes], self._colours) + self._mean(base)
+        return np.asarray(plane - near, np.float32)
 
-    def _mean(self, planes: Plane) -> Plane:
-        many = self._many if planes.ndim == 2 else self._many[..., None]
-        return np.asarray(_sum(planes) * many, np.float32)
+    def _mean(self, plane: Plane) -> Plane:
+        return np.asarray(_sum(plane) * self._share, np.float32)
 
 
-def _sum(planes: Plane) -> Plane:
+def _sum(plane: Plane) -> Plane:
     """Over windows that end at the border."""
     side = 2 * _RADIUS + 1
     return np.asarray(
-        cv2.boxFilter(planes, cv2.CV_32F, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT), np.float32
+        cv2.boxFilter(plane, cv2.CV_32F, (side, side), normalize=False, borderType=cv2.BORDER_CONSTANT), np.float32
     )
 
 
-def _dot(one: Plane, other: Plane) -> Plane:
-    return np.asarray(
-        one[..., 0] * other[..., 0] + one[..., 1] * other[..., 1] + one[..., 2] * other[..., 2], np.float32
-    )
+def _dot(one: list[Plane], other: list[Plane]) -> Plane:
+    return np.asarray(one[0] * other[0] + one[1] * other[1] + one[2] * other[2], np.float32)

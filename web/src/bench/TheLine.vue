@@ -198,7 +198,7 @@ useKeys(() => [
               @add="(kind) => masks.addPart(kind, told.faces ?? [])"
               @pick="masks.pick"
               @find="masks.find"
-              @hint="masks.hint"
+              @again="masks.findAnew"
               @hints="masks.pickHints"
               @paint="masks.pickBrush"
             />

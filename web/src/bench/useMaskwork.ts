@@ -49,16 +49,16 @@ export function useMaskwork(
   }
   function addStroke(stroke: Stroke) {
     if (part.value?.by === 'brush') setPart({ ...part.value, strokes: [...part.value.strokes, stroke] })
-    else if (hinted(part.value)) hint([...(part.value.hints ?? []), { ...stroke, edges: false }])
+    else if (hinted(part.value)) findAnew({ hints: [...(part.value.hints ?? []), { ...stroke, edges: false }] })
   }
-  /** Look again by strokes over what is meant, and over what is not. */
-  function hint(hints: Stroke[]) {
-    if (!hinted(part.value)) return
-    // What was found before stays until there is something new.
-    setPart({ ...part.value, hints })
+  /** Look for the open part anew with something about it changed; what was found before stays until there is something new. */
+  function findAnew(changed: Partial<PartOf<'found'>>, quiet = 0) {
+    if (part.value?.by !== 'found') return
+    setPart({ ...part.value, ...changed }, !quiet)
     search?.abort()
     search = null
-    void find()
+    clearTimeout(anew)
+    anew = setTimeout(() => search ?? find(), quiet)
   }
   /** Put a part behind those there are, and open it. */
   function addPart(kind: Kind, found: Schemas['FaceReading'][] = []) {
@@ -121,6 +121,7 @@ export function useMaskwork(
   }
   const finding = ref(false)
   let search: AbortController | null = null
+  let anew: ReturnType<typeof setTimeout> | undefined
   /** Look in the whole picture for what the open part is about; asked again meanwhile, stop looking. */
   async function find() {
     if (search) return search.abort()
@@ -158,6 +159,7 @@ export function useMaskwork(
   }
   function putDown() {
     search?.abort()
+    clearTimeout(anew)
     painting.value = openPart.value = null
     peeking.value = false
   }
@@ -184,7 +186,7 @@ export function useMaskwork(
     pickedColour,
     boxed,
     find,
-    hint,
+    findAnew,
     pickHints,
     putDown,
   }

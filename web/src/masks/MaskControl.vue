@@ -4,8 +4,8 @@ import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
 import MaskPart from './MaskPart.vue'
-import { kinds, partText, waitsFor, ways, type How, type Kind, type Mask, type Part } from './parts'
-import { useBrush, type Stroke } from './useBrush'
+import { kinds, partText, waitsFor, ways, type How, type Kind, type Mask, type Part, type PartOf } from './parts'
+import { useBrush } from './useBrush'
 
 /** Where a step works: parts that are added, taken away or met, each with settings of its own. */
 const props = defineProps<{
@@ -22,8 +22,9 @@ const emit = defineEmits<{
   add: [kind: Kind]
   pick: []
   find: []
-  /** Strokes that say what the open part is; the brush taken up or put down for them. */
-  hint: [hints: Stroke[]]
+  /** The open part is looked for anew with something about it changed, once that has been quiet for so many milliseconds. */
+  again: [changed: Partial<PartOf<'found'>>, quiet?: number]
+  /** The brush taken up or put down for strokes that say what the open part is. */
   hints: []
   paint: []
 }>()
@@ -174,7 +175,7 @@ function everywhere() {
             @change="(changed, now) => setPart(place, changed, now)"
             @pick="emit('pick')"
             @find="emit('find')"
-            @hint="emit('hint', $event)"
+            @again="(changed, quiet) => emit('again', changed, quiet)"
             @hints="emit('hints')"
           />
         </li>

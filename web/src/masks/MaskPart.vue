@@ -7,7 +7,7 @@ import ChoiceRow from '../parts/ChoiceRow.vue'
 import FoldSection from '../parts/FoldSection.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 import { hinted, shade, sure, type Part, type PartOf } from './parts'
-import { useBrush, type Stroke } from './useBrush'
+import { useBrush } from './useBrush'
 
 /** The settings of one part of a mask. */
 const props = defineProps<{
@@ -21,7 +21,7 @@ const emit = defineEmits<{
   change: [changed: Partial<Part>, now?: boolean]
   pick: []
   find: []
-  hint: [hints: Stroke[]]
+  again: [changed: Partial<PartOf<'found'>>, quiet?: number]
   hints: []
 }>()
 const { brush } = useBrush()
@@ -38,10 +38,6 @@ const hints = computed(() => found.value?.hints ?? [])
 
 /** Whether what was found may end in single hairs. */
 const haired = computed(() => ['subject', 'background', 'people'].includes(found.value?.what ?? ''))
-function setHair(hair: number, now?: boolean) {
-  emit('change', { hair } as Partial<Part>, now)
-  if (now && found.value?.plane) emit('find')
-}
 
 const brushWays: { value: 'add' | 'erase'; title: string; what: string }[] = [
   { value: 'add', title: 'Paint', what: 'Add to the mask' },
@@ -197,7 +193,7 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
         @click="emit('hints')"
         >Strokes</v-btn
       >
-      <button v-if="hints.length" class="small quiet link" @click="emit('hint', [])">no strokes</button>
+      <button v-if="hints.length" class="small quiet link" @click="emit('again', { hints: [] })">no strokes</button>
     </div>
     <template v-if="boxed && active">
       <ChoiceRow
@@ -211,7 +207,7 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
         :prepend-icon="mdiUndoVariant"
         :disabled="!hints.length"
         title="Take the last stroke back"
-        @click="emit('hint', hints.slice(0, -1))"
+        @click="emit('again', { hints: hints.slice(0, -1) })"
         >Last stroke back</v-btn
       >
     </template>
@@ -225,7 +221,7 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
       :step="0.5"
       :digits="1"
       hint="How far from its outline single hairs are told apart, of the picture's long side; looked for anew"
-      @change="(hair, now) => setHair(hair, now)"
+      @change="(hair) => emit('again', { hair }, 400)"
     />
     <StrengthSlider
       label="How much of it"
