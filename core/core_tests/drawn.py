@@ -97,8 +97,8 @@ class Drawing:
         return st.lists(self.values(of, [], place, kind), min_size=least, max_size=least + 3)
 
     def step(self) -> st.SearchStrategy[Step]:
-        """A step of any kind of ``AnyStep``."""
-        classes = get_args(get_args(AnyStep)[0])
+        """A step of any kind of ``AnyStep`` for pictures that are no camera raws."""
+        classes = tuple(cls for cls in get_args(get_args(AnyStep)[0]) if cls.belongs != "raw")
         if self.plainly:
             classes = tuple(cls for cls in classes if cls.engine_kind in (None, "enlarge"))
         return st.one_of([Drawing.model(self, cls) for cls in classes])

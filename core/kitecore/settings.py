@@ -26,6 +26,14 @@ class Settings(BaseModel):
     engines: Annotated[list[Path], BeforeValidator(_paths)] = Field(
         default=[], description="Folders of engines beside the shipped ones, separated like PATH."
     )
+    lenses: Annotated[list[Path], BeforeValidator(_paths)] = Field(
+        default=[], description="Folders of lens profiles (XML) beside the database's, separated like PATH."
+    )
+    decoded: Path | None = Field(
+        default=None,
+        description="Folder in which developed raws are kept for all processes; a passing one unless given.",
+    )
+    decoded_gigabytes: float = Field(default=6, gt=0, description="What is kept there at most.")
     tables: Annotated[list[Path], BeforeValidator(_paths)] = Field(
         default=[], description="Folders of look-up tables, separated like PATH."
     )

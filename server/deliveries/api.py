@@ -26,11 +26,10 @@ from deliveries.hub import hub
 from deliveries.ledger import Ledger, ledger_of
 from deliveries.models import UNFINISHED, WAITING, Delivery, SavedOutput, State
 from deliveries.names import free_name
-from deliveries.orders import fitted_to, name_of, order_delivery, order_panels
+from deliveries.orders import check_spec, fitted_to, name_of, order_delivery, order_panels
 from deliveries.queue import call_off, enqueue, last_position, pause, put_in_order, resume
 from deliveries.schemas import DeliveryIn, DeliveryOut, Estimate, FilesIn, OutputIn, OutputOut, Which
 from jobs.models import Job
-from kitecore.delivery.encode import encoder_for
 from kitecore.steps import Table
 from people.models import Person
 from people.signed_in import PersonRequest, signed_in
@@ -47,8 +46,7 @@ def estimate(request: PersonRequest, take_id: uuid.UUID, wanted: DeliveryIn) -> 
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
     resolved = take.plan()
     size = wanted.spec.final_size(resolved.size, take.picture.facts["ppi"])
-    encoder = encoder_for(wanted.spec)
-    encoder.check(size)
+    encoder = check_spec(wanted.spec, take.picture, size)
     name = name_of(take, resolved, wanted.spec, wanted.name)
     return Estimate(
         name=free_name(take.picture.job, name, wanted.spec.format),

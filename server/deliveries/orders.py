@@ -13,8 +13,9 @@ from deliveries.models import Delivery
 from deliveries.names import free_name
 from deliveries.queue import enqueue, last_position
 from jobs.orders import PrintOrder
-from kitecore.delivery.encode import encoder_for
+from kitecore.delivery.encode import Encoder, encoder_for
 from kitecore.delivery.spec import OutputSpec
+from kitecore.pipeline.geometry import Size
 from kitecore.steps import Enlarge
 from kitecore.steps.enlarge import ByPrint
 from kitecore.takes.plan import Plan
@@ -56,6 +57,15 @@ def fitted_to(picture: Picture, resolved: Plan, spec: OutputSpec) -> OutputSpec:
     return spec.model_copy(update={"ppi": PrintOrder.model_validate(ordered).ppi}) if ordered else spec
 
 
+def check_spec(spec: OutputSpec, picture: Picture, size: Size) -> Encoder:
+    """The encoder of a file of ``size`` of a picture. Raises a KiteError if its format cannot hold that."""
+    encoder = encoder_for(spec)
+    if encoder.of_raws and picture.facts.get("raw") is None:
+        raise Refused(f"{picture.name} is no camera raw: it cannot become a linear DNG. Deliver it as TIFF.")
+    encoder.check(size)
+    return encoder
+
+
 def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.UUID | None = None) -> Delivery:
     """Order a file from a take as it is now, last in the queue; later changes of the take do not touch it.
 
@@ -65,7 +75,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.
         raise Refused(f"Take {take.name} was made elsewhere and is here to be compared; its file is with you already.")
     resolved = take.plan()
     size = spec.final_size(resolved.size, take.picture.facts["ppi"])
-    encoder_for(spec).check(size)
+    check_spec(spec, take.picture, size)
     job = take.picture.job
     wanted = name or name_of(take, resolved, spec)
     # Two orders at the same moment may find the same name free; the later one looks again.

@@ -35,6 +35,7 @@ from viewing.api import router as viewing
 from viewing.crops import router as crops
 from viewing.finding import router as finding
 from viewing.lending import router as lending
+from viewing.lenses import router as lenses
 from viewing.measures import router as measures
 from viewing.starting import router as starting
 
@@ -74,6 +75,7 @@ for router in (
     tables,
     viewing,
     lending,
+    lenses,
     crops,
     finding,
     measures,

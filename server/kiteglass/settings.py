@@ -134,6 +134,10 @@ ENGINES = HOME / "engines"
 #: Look-up tables they brought; the core looks for them where KITE_TABLES says.
 TABLES = HOME / "tables"
 os.environ["KITE_TABLES"] = str(TABLES)
+#: Lens profiles they measured; the core looks for them where KITE_LENSES says, and keeps developed raws where KITE_DECODED says.
+LENSES = HOME / "lenses"
+os.environ["KITE_LENSES"] = str(LENSES)
+os.environ.setdefault("KITE_DECODED", str(SCRATCH / "decoded"))
 os.environ["KITE_ENGINES"] = os.pathsep.join(
     dict.fromkeys([str(ENGINES), *filter(None, os.environ.get("KITE_ENGINES", "").split(os.pathsep))])
 )

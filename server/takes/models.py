@@ -16,9 +16,9 @@ from common.soft_delete import SoftDeleted
 from intake.receiving import Incoming
 from jobs.orders import PrintOrder
 from kitecore.comparison.alignment import Alignment
-from kitecore.errors import KiteError
+from kitecore.errors import KiteError, TakeError
 from kitecore.pipeline.geometry import Region
-from kitecore.steps import Enlarge, Frame
+from kitecore.steps import Develop, Enlarge, Frame
 from kitecore.steps.enlarge import LARGEST_FACTOR, ByFactor, ByPrint
 from kitecore.steps.outside import Outside
 from kitecore.takes.plan import Plan, plan, plan_of_outside
@@ -64,7 +64,7 @@ class TakeQuerySet(models.QuerySet["Take"]):
         """
         with transaction.atomic():
             take = self._below(picture, _free_name(picture, name) if name else _free_letter(picture))
-            take.save_steps(default_steps(picture) if steps is None else steps)
+            take.save_steps(developed_first(picture, default_steps(picture) if steps is None else steps))
         return take
 
 
@@ -89,6 +89,17 @@ def default_steps(picture: Picture) -> list[dict[str, Any]]:
             # The order asks for more than any engine gives: begin with the most there is; the strip tells the rest.
             target = ByFactor(factor=LARGEST_FACTOR if target.factor_for(picture.size) > 1 else 1)
     return [step.model_dump(mode="json") for step in (Frame(), Enlarge(engine=usual.engine, target=target))]
+
+
+def developed_first(picture: Picture, steps: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Steps from elsewhere as they suit a picture: a camera raw is developed before anything else, other files are not."""
+    if picture.facts.get("raw") is None:
+        return [step for step in steps if step["kind"] != _DEVELOP]
+    first = [step for step in steps if step["kind"] == _DEVELOP][:1] or [Develop().model_dump(mode="json")]
+    return [*first, *(step for step in steps if step["kind"] != _DEVELOP)]
+
+
+_DEVELOP = Develop.model_fields["kind"].default
 
 
 def _free_letter(picture: Picture) -> str:
@@ -172,6 +183,11 @@ class Take(SoftDeleted):
 
     def save_steps(self, steps: list[dict[str, Any]]) -> None:
         """Make ``steps`` the current state; what had been undone is forgotten. The same steps again change nothing."""
+        developed = [place for place, step in enumerate(steps) if step["kind"] == _DEVELOP]
+        if developed and self.picture.facts.get("raw") is None:
+            raise TakeError(f"{self.picture.name} is no camera raw: there is nothing to develop.")
+        if developed not in ([], [0]):
+            raise TakeError("A camera raw is developed once, before any other step.")
         with transaction.atomic():
             take = Take.objects.select_for_update().get(id=self.id)
             # Compared as steps: what an older version saved lacks settings that have come since.

@@ -68,6 +68,8 @@ class OutputTest(TestCase):
         source = self.folder / "scene.tif"
         tifffile.imwrite(source, samples, photometric="rgb")
         for cls in step_classes():
+            if cls.belongs == "raw":
+                continue
             with self.subTest(step=cls.__name__):
                 made = tifffile.imread(self.deliver(source, "out.tif", [cls.begun()], depth=32))
                 middle = made[made.shape[0] // 2, made.shape[1] // 2]

@@ -14,7 +14,7 @@ from kitecore.colour.spaces import SPACES
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import Format, OutputSpec
 from kitecore.delivery.stream import StripStream
-from kitecore.delivery.tiff import write_tiff
+from kitecore.delivery.tiff import write_dng, write_tiff
 from kitecore.errors import OutputError
 from kitecore.files import exif as exif_tags
 from kitecore.files.exif import Exif
@@ -26,6 +26,7 @@ from kitecore.pipeline.pixels import Samples
 MOST_PROGRESSIVE_PIXELS = 120_000_000
 #: Finding the best codes of a JPEG holds the whole picture in memory.
 _MOST_OPTIMISED_PIXELS = 50_000_000
+_MOST_DNG_BYTES = 4_000_000_000
 
 
 class Encoder(ABC):
@@ -37,6 +38,8 @@ class Encoder(ABC):
     longest_side: ClassVar[int] = 1_000_000
     #: Whether what is transparent is laid on white.
     flattens: bool = False
+    #: Whether it holds what a camera's sensor gives, and so takes raws alone.
+    of_raws: ClassVar[bool] = False
     #: Whether the format has a tag for pixels per inch.
     tags_ppi: ClassVar[bool] = True
 
@@ -61,6 +64,8 @@ class Encoder(ABC):
         spec, parts = self.spec, []
         if (face := spec.face_size(size)) != size:
             parts.append(f"made smaller for this file, from {size} to {face} px")
+        if self.of_raws:
+            parts.append("brought back to the linear colours of its camera")
         if spec.profile != "keep":
             held = ", black brought to black" if spec.black_point else ""
             given = source_profile or "untagged colour, taken as sRGB,"
@@ -117,6 +122,27 @@ class TiffEncoder(Encoder):
 
     def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
         write_tiff(strips, raster, beside, path, self.spec.compression, self.spec.tiled)
+        if beside.exif:
+            exif_tags.add_to_tiff(path, beside.exif)
+
+
+class DngEncoder(Encoder):
+    """Linear DNG: three colours a pixel, linear, of the camera's own; uncompressed, as every reader takes it."""
+
+    format = "dng"
+    endings = (".dng",)
+    of_raws = True
+
+    def share_of_raw(self) -> float:
+        return 1.0
+
+    def check(self, size: Size) -> None:
+        super().check(size)
+        if size.pixels * 6 > _MOST_DNG_BYTES:
+            raise OutputError(f"A DNG file cannot hold {size} px; deliver as TIFF.")
+
+    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
+        write_dng(strips, raster, beside, path)
         if beside.exif:
             exif_tags.add_to_tiff(path, beside.exif)
 
@@ -266,7 +292,7 @@ class PdfEncoder(Encoder):
 
 
 _ENCODERS: dict[Format, type[Encoder]] = {
-    encoder.format: encoder for encoder in (TiffEncoder, PngEncoder, JpegEncoder, WebpEncoder, PdfEncoder)
+    encoder.format: encoder for encoder in (TiffEncoder, PngEncoder, JpegEncoder, WebpEncoder, PdfEncoder, DngEncoder)
 }
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 import pyvips
@@ -10,9 +11,36 @@ import pyvips
 from kitecore.colour.conversion import interpretation, to_profile
 from kitecore.colour.icc import srgb_profile
 from kitecore.colour.spaces import profile_of
+from kitecore.colour.transfer import transfer_of
 from kitecore.delivery.encode import Encoder
 from kitecore.delivery.spec import OutputSpec
+from kitecore.files.raw.dng import Negative
 from kitecore.pipeline.pixels import Pixels, Samples, has_alpha, to_samples
+
+
+class IntoFile(Protocol):
+    """What becomes of working pixels on their way into a file."""
+
+    def __call__(self, pixels: Pixels) -> Samples: ...
+    def bands_of(self, bands: int) -> int: ...
+    def profile_in_file(self, bands: int) -> bytes | None: ...
+
+
+@dataclass(frozen=True)
+class IntoNegative:
+    """Pixels in the profile ``given`` become 16-bit samples of a camera's own linear colours."""
+
+    negative: Negative
+    given: bytes | None
+
+    def __call__(self, pixels: Pixels) -> Samples:
+        return to_samples(self.negative.linear(transfer_of(self.given).light(pixels)), 16)
+
+    def bands_of(self, bands: int) -> int:
+        return 3
+
+    def profile_in_file(self, bands: int) -> bytes | None:
+        return None
 
 
 @dataclass(frozen=True)

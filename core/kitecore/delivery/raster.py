@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from kitecore.files.exif import Exif
+from kitecore.files.raw.dng import Negative
 from kitecore.pipeline.geometry import Size
 
 #: By bits per sample.
@@ -40,3 +41,5 @@ class Beside:
     exif: Exif
     xmp: bytes | None
     iptc: bytes | None
+    #: Of a linear DNG: what it says of its samples.
+    negative: Negative | None = None

@@ -11,7 +11,7 @@ from kitecore.colour.spaces import SpaceName
 from kitecore.delivery.layout import Layout
 from kitecore.pipeline.geometry import Size
 
-Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp", "pdf"]
+Format: TypeAlias = Literal["tiff", "png", "jpeg", "webp", "pdf", "dng"]
 
 
 class OutputSpec(BaseModel):
@@ -51,6 +51,8 @@ class OutputSpec(BaseModel):
     def _floats_as_they_are(self) -> Self:
         if self.depth == 32 and (self.format != "tiff" or self.profile != "keep"):
             raise ValueError("32-bit float is for TIFF in the source's colour space: choose 16 bit, or keep the space")
+        if self.format == "dng" and (self.depth != 16 or self.profile != "keep" or self.layout):
+            raise ValueError("a linear DNG holds 16 bit in the camera's own colours, without paper: choose so, or TIFF")
         return self
 
     def ppi_for(self, tagged: float | None) -> float:

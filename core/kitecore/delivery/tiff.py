@@ -52,6 +52,19 @@ def write_tiff(
         )  # fmt: skip
 
 
+def write_dng(strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
+    """Write ``strips``, each H×width×3 of uint16, as a linear DNG. Raises OSError as the disk has it."""
+    assert beside.negative is not None  # only raws become negatives
+    rows = min(raster.size.height, max(1, _STRIP_BYTES // raster.row_bytes))
+    with tifffile.TiffWriter(path, byteorder="<") as file:
+        file.write(
+            (_little_endian(part) for part in rechunked(strips, rows)),
+            shape=(raster.size.height, raster.size.width, 3), dtype=raster.dtype, photometric=34892,
+            planarconfig="contig", rowsperstrip=rows, resolution=(beside.ppi, beside.ppi), resolutionunit="inch",
+            extratags=[*_tags(beside), *beside.negative.tags()], metadata=None, software=False, subfiletype=0,
+        )  # fmt: skip
+
+
 def _tags(beside: Beside) -> list[tuple[int, int, int, bytes, bool]]:
     tags = []
     if beside.xmp:

@@ -9,8 +9,10 @@ from pathlib import Path
 
 import numpy as np
 import pyvips
+import tifffile
 
-from kitecore.errors import OutputError
+from kitecore.errors import OutputError, PictureError
+from kitecore.files.raw.unpacking import look
 from kitecore.lengths import MILLIMETRES_PER_INCH
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.meanwhile import used_meanwhile
@@ -72,6 +74,33 @@ def check_written(path: Path, meant: Meant, run: Run, called: str | None = None)
     ):  # fmt: skip
         if wrong:
             raise _wrong(called, what)
+
+
+def check_negative(path: Path, meant: Meant, run: Run, called: str | None = None) -> None:
+    """The same of a linear DNG, whose samples lie in one piece; LibRaw must take it for a raw of that size."""
+    called = called or path.name
+    try:
+        with tifffile.TiffFile(path) as file:
+            page = file.pages.first
+            shape, contiguous, place = page.shape, page.is_contiguous, page.dataoffsets[0]
+        sensor = look(path, called)
+    except (OSError, ValueError, PictureError) as error:
+        raise _wrong(called, f"it cannot be read again ({error})") from error
+    if shape != (meant.size.height, meant.size.width, 3) or sensor.size != meant.size or not contiguous:
+        raise _wrong(called, "it is of another size")
+    samples = np.memmap(path, "<u2", "r", place, shape)
+    rows = (samples[y : y + _ROWS] for y in range(0, meant.size.height, _ROWS))
+    if str(_sum_of(_watched(rows, meant.size, run))) != meant.pixels:
+        raise _wrong(called, "its pixels are others than were computed")
+
+
+def _watched(strips: Iterator[Samples], size: Size, run: Run) -> Iterator[Samples]:
+    done = 0
+    for strip in strips:
+        run.check()
+        yield strip
+        done += len(strip)
+        run.progress(done / size.height)
 
 
 def _read(image: pyvips.Image, run: Run) -> Iterator[Samples]:

@@ -16,13 +16,14 @@ import pyvips
 from kitecore.colour.icc import profile_name, srgb_profile
 from kitecore.colour.spaces import grey_profile
 from kitecore.delivery.encode import Encoder, encoder_for
-from kitecore.delivery.finish import Finish
+from kitecore.delivery.finish import Finish, IntoFile, IntoNegative
 from kitecore.delivery.pdf import Page, write_pdf
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import OutputSpec
-from kitecore.delivery.verify import Meant, PixelSum, check_written
+from kitecore.delivery.verify import Meant, PixelSum, check_negative, check_written
 from kitecore.errors import NoSpace, OutputError
 from kitecore.files.exif import Exif
+from kitecore.files.raw.dng import Negative
 from kitecore.files.source import Header, Source
 from kitecore.files.xmp import for_print, with_history, without_place
 from kitecore.pipeline.geometry import Size
@@ -31,7 +32,7 @@ from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
 from kitecore.pipeline.strips import render_strips
-from kitecore.steps import history
+from kitecore.steps import Develop, history
 from kitecore.takes.plan import Plan
 from kitecore.takes.render import result_stage
 from kitecore.takes.whole import whole_render
@@ -63,6 +64,7 @@ def write_result(
         stage = spec.layout.stage(stage, spec.ppi_for(source.header.ppi))
     encoder = encoder_for(spec)
     encoder.check(stage.size)
+    negative = negative_of(plan, source, called) if encoder.of_raws else None
     needed = encoder.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES
     if free_bytes(path.parent) < needed:
         raise NoSpace(
@@ -76,7 +78,7 @@ def write_result(
             inside = encoder.inside()
             # A PDF is written around a file that holds its picture.
             encoded = finished if inside is encoder else finished.with_suffix(inside.endings[0])
-            profile = _written_and_checked(stage, whole.tile, encoded, header, inside, run, called)
+            profile = _written_and_checked(stage, whole.tile, encoded, header, inside, run, called, negative)
             if encoded != finished:
                 xmp = header.xmp if spec.metadata else None
                 page = _page(encoded, face, stage.size, encoder, header, Path(called).stem, profile, xmp)
@@ -104,19 +106,22 @@ def _no_space(called: str) -> NoSpace:
 
 
 def _written_and_checked(
-    stage: Stage, tile: Size, path: Path, header: Header, encoder: Encoder, run: Run, called: str
-) -> bytes | None:
+    stage: Stage, tile: Size, path: Path, header: Header, encoder: Encoder, run: Run, called: str,
+    negative: Negative | None,
+) -> bytes | None:  # fmt: skip
     """Encode a stage into ``path`` and read it back; gives the profile inside."""
     # The rest of the progress is for what follows the pixels.
     watched = Run(run.cancelled, lambda done: run.progress(done * _SHARE_OF_RENDERING))
     reading_back = Run(
         run.cancelled, lambda done: run.progress(_SHARE_OF_RENDERING + done * (0.999 - _SHARE_OF_RENDERING))
     )
-    finish = Finish.wanted_by(encoder, header.profile, stage.bands)
+    finish: IntoFile = Finish.wanted_by(encoder, header.profile, stage.bands)
+    if negative:
+        finish = IntoNegative(negative, header.profile)
     raster = Raster(stage.size, finish.bands_of(stage.bands), encoder.bits)
     profile, ppi = finish.profile_in_file(raster.bands), encoder.spec.ppi_for(header.ppi)
     kept = header if encoder.spec.metadata else replace(header, exif=Exif(), xmp=None, iptc=None)
-    beside = Beside(profile, ppi, kept.exif, kept.xmp, kept.iptc)
+    beside = Beside(profile, ppi, kept.exif, kept.xmp, kept.iptc, negative)
     pixels = PixelSum()
     strips = render_strips(stage, finish, watched, tile)
 
@@ -135,8 +140,17 @@ def _written_and_checked(
         stage.size, encoder.bits, ppi if encoder.tags_ppi else None, profile,
         str(pixels) if encoder.lossless else None,
     )  # fmt: skip
-    check_written(path, meant, reading_back, called)
+    (check_negative if negative else check_written)(path, meant, reading_back, called)
     return profile
+
+
+def negative_of(plan: Plan, source: Source, called: str) -> Negative:
+    """What a linear DNG of a result says of its samples. Raises OutputError if the source is no camera raw."""
+    if source.raw is None:
+        raise OutputError(f"{called} cannot be a linear DNG: {source.name} is no camera raw. Deliver as TIFF.")
+    camera = source.raw.camera
+    develop = next((step for step in plan.steps if isinstance(step, Develop)), Develop())
+    return Negative(camera, develop.multipliers(camera), source.facts.camera or "Camera")
 
 
 def _page(

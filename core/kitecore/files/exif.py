@@ -24,6 +24,8 @@ _MAIN_TAGS = {270, 271, 272, 305, 306, 315, 33432}
 #: Of the EXIF directory, what is about these very pixels: width, height, and a pointer to other directories.
 _PIXEL_TAGS = {0xA002, 0xA003, 0xA005}
 _MOST_BYTES = 65_500
+#: A pointer to directories inside one, and how many are looked at.
+_INSIDE, _MOST_DIRECTORIES = 330, 16
 _PREFIX = b"Exif\0\0"
 
 
@@ -101,6 +103,15 @@ class _Reader:
                 entries[tag] = Entry(type_, values, data if self.order == "<" else _swapped(data, type_))
         return entries
 
+    def following(self, offset: int) -> int:
+        """Where the directory after that at ``offset`` lies; 0 if there is none."""
+        count_size, entry_size, form = (8, 20, "Q") if self.big else (2, 12, "I")
+        (count,) = struct.unpack(self.order + ("Q" if self.big else "H"), self._bytes(offset, count_size))
+        (place,) = struct.unpack(
+            self.order + form, self._bytes(offset + count_size + count * entry_size, struct.calcsize(form))
+        )
+        return int(place)
+
     def exif(self) -> Exif:
         pointers = {_EXIF_POINTER, _GPS_POINTER}
         main = self.directory(self.first, lambda tag: tag in _MAIN_TAGS | pointers)
@@ -148,6 +159,24 @@ def from_tiff(path: Path) -> Exif:
             return _Reader(file).exif()
         except (KeyError, struct.error, TypeError):
             return Exif()
+
+
+def directories_of(file: BinaryIO, wanted: set[int]) -> list[dict[int, Entry]]:
+    """The tags ``wanted`` of the directories of a TIFF structure: of its chain, and one level of those inside it.
+
+    Raises KeyError, struct.error or TypeError where it is broken.
+    """
+    reader = _Reader(file)
+    found, place, places = [], reader.first, set[int]()
+    while place and place not in places and len(places) < _MOST_DIRECTORIES:
+        places.add(place)
+        entries, following = reader.directory(place, lambda tag: tag in wanted | {_INSIDE}), reader.following(place)
+        inside = entries.pop(_INSIDE).value if _INSIDE in entries else []
+        found.append(entries)
+        for one in (inside if isinstance(inside, list) else [inside])[:_MOST_DIRECTORIES]:
+            found.append(reader.directory(one, lambda tag: tag in wanted))
+        place = following
+    return found
 
 
 def _directory_bytes(entries: dict[int, Entry], offset: int, big: bool) -> bytes:

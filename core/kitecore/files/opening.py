@@ -9,6 +9,7 @@ import numpy as np
 import pyvips
 
 from kitecore.errors import DamagedPicture, PictureError, TooLarge
+from kitecore.pipeline.geometry import Size
 from kitecore.settings import settings
 
 #: How files of each format begin, whatever they are called.
@@ -42,7 +43,9 @@ def open_image(path: Path, name: str, damaged: bool) -> tuple[pyvips.Image, str]
         beginning = file.read(16)
     kind = next((form for form, pattern in _BEGINNINGS.items() if re.match(pattern, beginning, re.DOTALL)), None)
     if kind is None:
-        raise PictureError(f"{name} is not a picture Kite Glass can read. It takes JPEG, PNG, TIFF and WebP.")
+        raise PictureError(
+            f"{name} is not a picture Kite Glass can read. It takes JPEG, PNG, TIFF, WebP and camera raws."
+        )
     try:
         load, fail_on = getattr(pyvips.Image, f"{kind.lower()}load"), "none" if damaged else _FAIL_ON[kind]
         image = load(str(path), access="sequential", fail_on=fail_on)
@@ -62,13 +65,18 @@ def _orientation(image: pyvips.Image) -> int:
     return int(image.get("orientation")) if image.get_typeof("orientation") else 1
 
 
-def check_size(image: pyvips.Image, path: Path, name: str) -> None:
-    megapixels, most = image.width * image.height / 1e6, settings().most_megapixels
+def check_pixels(size: Size, name: str) -> None:
+    """Raises TooLarge beyond what is taken."""
+    megapixels, most = size.pixels / 1e6, settings().most_megapixels
     if megapixels > most:
         raise TooLarge(
-            f"{name} says it has {image.width:,} × {image.height:,} pixels, {megapixels:,.0f} megapixels; "
+            f"{name} says it has {size.width:,} × {size.height:,} pixels, {megapixels:,.0f} megapixels; "
             f"Kite Glass takes up to {most:g}."
         )
+
+
+def check_size(image: pyvips.Image, path: Path, name: str) -> None:
+    check_pixels(Size(image.width, image.height), name)
     length = path.stat().st_size
     if image.width * image.height * image.bands > length * _MOST_COMPRESSION:
         raise PictureError(

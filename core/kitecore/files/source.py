@@ -17,7 +17,9 @@ from kitecore.files.damage import broken_parts
 from kitecore.files.exif import Exif
 from kitecore.files.float_range import facts_of_range
 from kitecore.files.jpeg_quality import quality_of_file
-from kitecore.files.opening import DTYPES, check_size, normalised, open_image, reason_of
+from kitecore.files.opening import DTYPES, check_pixels, check_size, normalised, open_image, reason_of
+from kitecore.files.raw.camera import wide_profile
+from kitecore.files.raw.picture import RawFacts, RawPicture, RawStage, raw_picture
 from kitecore.files.reductions import Keep, Reductions
 from kitecore.files.resolution import tagged_ppi
 from kitecore.files.scratch import ScratchFolder
@@ -64,6 +66,7 @@ class Facts(BaseModel):
     damaged: str | None = Field(
         default=None, description="How the file is damaged, where it was taken in all the same."
     )
+    raw: RawFacts | None = Field(default=None, description="Of a camera raw: what it says of its sensor.")
 
 
 @dataclass(frozen=True)
@@ -94,8 +97,17 @@ def _header(image: pyvips.Image, path: Path, form: str) -> Header:
     )
 
 
-def _facts(image: pyvips.Image, path: Path, form: str, header: Header, notes: list[str]) -> Facts:
-    photo, main = header.exif.photo, header.exif.main
+@dataclass(frozen=True)
+class _Seen:
+    """What is told of the pixels of a file."""
+
+    size: Size
+    bits: int
+    bands: int
+
+
+def _facts(seen: _Seen, path: Path, form: str, header: Header, notes: list[str]) -> Facts:
+    photo, main, width, height = header.exif.photo, header.exif.main, seen.size.width, seen.size.height
 
     def number(tag: int) -> float | None:
         value = photo[tag].value if tag in photo else None
@@ -110,14 +122,12 @@ def _facts(image: pyvips.Image, path: Path, form: str, header: Header, notes: li
     maker, model = text(main, 271), text(main, 272)
     camera = model if model and maker and model.startswith(maker) else " ".join(p for p in (maker, model) if p) or None
     iso = number(0x8827)
-    colour = next(name for name, bands in BANDS.items() if bands == image.bands)
+    colour = next(name for name, bands in BANDS.items() if bands == seen.bands)
     return Facts(
-        format=form, width=image.width, height=image.height,
-        megapixels=round(image.width * image.height / 1e6, 2),
-        bits={"uchar": 8, "ushort": 16, "float": 32}[image.format], colour=colour,
+        format=form, width=width, height=height, megapixels=round(width * height / 1e6, 2), bits=seen.bits, colour=colour,
         profile=profile_name(header.profile) if header.profile else None,
         ppi=header.ppi, bytes=path.stat().st_size,
-        print_width_cm=round(image.width / 300 * 2.54, 1), print_height_cm=round(image.height / 300 * 2.54, 1),
+        print_width_cm=round(width / 300 * 2.54, 1), print_height_cm=round(height / 300 * 2.54, 1),
         camera=camera, lens=text(photo, 0xA434), iso=int(iso) if iso else None, aperture=number(0x829D),
         exposure_s=number(0x829A), focal_mm=number(0x920A), taken=text(photo, 0x9003), notes=notes,
         quality=quality_of_file(path) if form == "JPEG" else None,
@@ -139,7 +149,25 @@ def _read(path: Path, name: str, damaged: bool = False) -> tuple[pyvips.Image, F
     except pyvips.Error as error:
         raise PictureError(f"The colours of {name} cannot be read ({reason_of(error, path)}).") from error
     header = _header(upright, path, form)
-    return upright, _facts(upright, path, form, header, notes), header
+    bits = {"uchar": 8, "ushort": 16, "float": 32}[upright.format]
+    seen = _Seen(Size(upright.width, upright.height), bits, upright.bands)
+    return upright, _facts(seen, path, form, header, notes), header
+
+
+def _read_raw(raw: RawPicture) -> tuple[Facts, Header]:
+    """Facts and header of a raw; its colours are those of the wide space, 16 bit or more."""
+    sensor, notes = raw.sensor, []
+    check_pixels(raw.size, raw.name)
+    header = Header(profile=wide_profile(), exif=raw.exif, xmp=None, iptc=None, ppi=None)
+    if sensor.interpolated:
+        notes.append("Its mosaic is of a kind that LibRaw interpolates.")
+    if not sensor.measured:
+        notes.append("It does not tell how its camera sees colours; they are taken for those of sRGB.")
+    facts = _facts(_Seen(raw.size, 16, 3), raw.path, raw.format, header, notes)
+    told = {"iso": sensor.iso, "aperture": sensor.aperture, "exposure_s": sensor.exposure_s, "focal_mm": sensor.focal_mm,
+            "lens": sensor.lens}  # fmt: skip
+    missing = {name: value for name, value in told.items() if getattr(facts, name) is None and value}
+    return facts.model_copy(update={**missing, "raw": raw.facts}), header
 
 
 def read_facts(path: Path, name: str | None = None, damaged: bool = False) -> Facts:
@@ -147,7 +175,8 @@ def read_facts(path: Path, name: str | None = None, damaged: bool = False) -> Fa
 
     Raises PictureError or TooLarge.
     """
-    return _read(path, name or path.name, damaged)[1]
+    raw = raw_picture(path, name or path.name)
+    return _read_raw(raw)[0] if raw else _read(path, name or path.name, damaged)[1]
 
 
 class Source:
@@ -175,8 +204,12 @@ class Source:
     ) -> None:  # fmt: skip
         self._path, self.name = path, name or path.name
         begun: DamagedPicture | None = None
+        self._raw = raw_picture(path, self.name)
         try:
-            image, self.facts, self.header = _read(path, self.name)
+            if self._raw:
+                self.facts, self.header = _read_raw(self._raw)
+            else:
+                image, self.facts, self.header = _read(path, self.name)
         except DamagedPicture as error:
             if not damaged:
                 raise
@@ -188,6 +221,8 @@ class Source:
         self._drop = weakref.finalize(self, self._folder.close)
 
         def whole() -> Samples:
+            if self._raw:
+                return self._raw.samples(self._raw.usual, self._folder.path)
             return self._decoded(image) if begun else self._whole(image, damaged)
 
         def worth_keeping() -> Keep | None:
@@ -220,6 +255,11 @@ class Source:
         return Size(self.facts.width, self.facts.height)
 
     @property
+    def raw(self) -> RawPicture | None:
+        """The camera raw it is; None if it is none."""
+        return self._raw
+
+    @property
     def bands(self) -> int:
         return BANDS[self.facts.colour]
 
@@ -247,7 +287,10 @@ class Source:
 
     def stage(self, level: int = 0) -> SampleStage:
         """The picture at a level (by averaging), made when it is first asked for; by any thread."""
-        return SampleStage(self._reductions.at(level), self.header.profile)
+        samples, raw = self._reductions.at(level), self._raw
+        if raw is None:
+            return SampleStage(samples, self.header.profile)
+        return RawStage(samples, raw, lambda way: raw.reduced(way, level, self._folder.path, self._decoded))
 
     def keep(self, keep: Keep) -> None:
         """Give ``keep`` what a later opening can begin with."""

@@ -15,6 +15,7 @@ from kitecore.steps.curves import Curves
 from kitecore.steps.deblur import Deblur
 from kitecore.steps.denoise import Denoise
 from kitecore.steps.detail import Detail
+from kitecore.steps.develop import Develop
 from kitecore.steps.enlarge import Enlarge
 from kitecore.steps.exposure import Exposure
 from kitecore.steps.faces import Faces
@@ -28,7 +29,8 @@ from kitecore.steps.table import Table
 from kitecore.steps.tone import Tone
 
 AnyStep = Annotated[
-    Frame
+    Develop
+    | Frame
     | Exposure
     | Lens
     | Denoise
@@ -57,6 +59,6 @@ def step_classes() -> list[type[Step]]:
 
 
 __all__ = [
-    "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack", "Grain",
-    "Lens", "Repair", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
+    "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Develop", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack",
+    "Grain", "Lens", "Repair", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
 ]  # fmt: skip

@@ -23,7 +23,15 @@ const dragged = ref<number | null>(null)
 const over = ref<number | null>(null)
 
 const steps = computed(() => take.value?.steps ?? [])
-const kinds = kindsOfSteps.map((one) => one.kind)
+/** A camera raw is developed once; other files are not. */
+const kinds = computed(() =>
+  kindsOfSteps
+    .filter(
+      (one) =>
+        one.belongs !== 'raw' || (picture.value?.facts.raw && !steps.value.some((step) => step.kind === one.kind)),
+    )
+    .map((one) => one.kind),
+)
 
 /** What steps are told of the picture. */
 const told = computed(() => ({ ...picture.value!.facts, faces: picture.value!.reading?.faces }))

@@ -78,7 +78,7 @@ function use({ layout, ...wanted }: OutputSpec) {
 const full = computed(() => ({
   ...written(spec.value),
   ppi: Number(ppi.value.replace(',', '.')) || null,
-  layout: isBare(paper.value) ? null : { ...paper.value, panel: 1 },
+  layout: isBare(paper.value) || spec.value.format === 'dng' ? null : { ...paper.value, panel: 1 },
 }))
 watch(
   () => props.border,
@@ -125,7 +125,11 @@ async function deliver() {
           <h2>Deliver take {{ take.name }} of {{ picture.name }}</h2>
           <p v-if="size" class="quiet mb-4">{{ pixelSize(size) }} px · {{ printed }}</p>
           <form class="d-flex flex-column ga-3" @submit.prevent="deliver">
-            <OutputFields v-model="spec" :kept="`Keep (${picture.facts.profile ?? 'untagged'})`">
+            <OutputFields
+              v-model="spec"
+              :kept="`Keep (${picture.facts.profile ?? 'untagged'})`"
+              :raw="Boolean(picture.facts.raw)"
+            >
               <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
               <v-text-field
                 v-model="name"

@@ -4,10 +4,11 @@ import { computed } from 'vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
 
 import { colourSpaces, intents } from './colourSpaces'
-import { type Output, formats, usualOutput, written } from './output'
+import { type Output, formats, ofRaws, usualOutput, written } from './output'
 
 const spec = defineModel<Output>({ required: true })
-defineProps<{ kept: string }>()
+const props = defineProps<{ kept: string; raw?: boolean }>()
+const offered = computed(() => (props.raw ? [...formats, ofRaws] : formats))
 const set = (changed: Partial<Output>) => (spec.value = { ...spec.value, ...changed })
 /** Floating point keeps the source's colour space. */
 const setDepth = (depth: Output['depth']) => set(depth === 32 ? { depth, profile: 'keep' } : { depth })
@@ -46,7 +47,7 @@ const chromas = [
       aria-label="Format"
       @update:model-value="set({ format: $event })"
     >
-      <v-btn v-for="one in formats" :key="one.value" :value="one.value" :title="one.what">{{ one.title }}</v-btn>
+      <v-btn v-for="one in offered" :key="one.value" :value="one.value" :title="one.what">{{ one.title }}</v-btn>
     </v-btn-toggle>
     <v-select
       v-if="holds16"
@@ -98,13 +99,14 @@ const chromas = [
       @update:model-value="set({ tiled: Boolean($event) })"
     />
     <v-select
+      v-if="spec.format !== 'dng'"
       label="Colour space"
       :items="colourSpaces(kept)"
       :model-value="spec.profile"
       @update:model-value="set({ profile: $event })"
     />
     <v-select
-      v-if="spec.profile !== 'keep'"
+      v-if="spec.profile !== 'keep' && spec.format !== 'dng'"
       label="Rendering intent"
       :items="intents"
       :model-value="spec.intent"

@@ -28,10 +28,18 @@ export const formats: { value: Output['format']; title: string; what: string }[]
   { value: 'pdf', title: 'PDF', what: 'A page for print, with trim and bleed boxes' },
 ]
 
+/** What camera raws can be delivered as besides. */
+export const ofRaws: (typeof formats)[number] = {
+  value: 'dng',
+  title: 'DNG',
+  what: 'Linear, in the colours of its camera, for raw developers',
+}
+
 /** The spec that is written: formats that have 8 bits have 8, and 32-bit float is TIFF in the source's space. */
 export function written(output: Output): Output {
   const eight = output.format === 'jpeg' || output.format === 'webp' || (output.format === 'pdf' && !output.lossless)
   if (eight) return { ...output, depth: 8 }
+  if (output.format === 'dng') return { ...output, depth: 16, profile: 'keep' }
   const floats = output.format === 'tiff' && output.profile === 'keep'
   return output.depth === 32 && !floats ? { ...output, depth: 16 } : output
 }

@@ -10,7 +10,7 @@ import { useDeliveries } from '../deliveries/useDeliveries'
 import FoldersDialog from '../folders/FoldersDialog.vue'
 import PictureList from '../pictures/PictureList.vue'
 import { usePictureChanges, usePictures, type Picture } from '../pictures/usePictures'
-import { droppedFiles, useUploads } from '../pictures/useUploads'
+import { droppedFiles, takenFiles, useUploads } from '../pictures/useUploads'
 import { fileSize } from '../parts/format'
 import TopBar from '../shell/TopBar.vue'
 import { useNotice } from '../parts/useNotice'
@@ -145,7 +145,7 @@ function save(draft: JobDraft) {
             type="file"
             multiple
             hidden
-            accept=".jpg,.jpeg,.png,.tif,.tiff,.webp,image/*"
+            :accept="takenFiles"
             aria-label="Picture files"
             @change="chosen"
           />

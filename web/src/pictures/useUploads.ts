@@ -20,6 +20,16 @@ export interface Upload {
 
 const atOnce = 2
 
+/** What a file chooser offers; what a file is, its content tells. */
+export const takenFiles = [
+  'jpg jpeg png tif tiff webp',
+  // Camera raws.
+  'dng 3fr arw cr2 cr3 crw dcr erf fff iiq kdc mef mos mrw nef nrw orf pef raf raw rw2 rwl sr2 srf srw x3f',
+]
+  .flatMap((endings) => endings.split(' ').map((ending) => `.${ending}`))
+  .concat('image/*')
+  .join(',')
+
 /** Files on their way into a job: two at a time, each with its own progress, cancel and reason of failure. */
 export function useUploads(jobId: () => string) {
   const uploads = reactive<Upload[]>([])

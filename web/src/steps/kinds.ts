@@ -8,7 +8,7 @@ export type StepKind = Step['kind']
 export type StepOf<Kind extends StepKind> = Extract<Step, { kind: Kind }>
 
 /** What steps are told of a picture: by its file, and of its faces by the reading. */
-export type FileFacts = Partial<Pick<Schemas['Facts'], 'quality' | 'lowest' | 'white_ev'>> & {
+export type FileFacts = Partial<Pick<Schemas['Facts'], 'quality' | 'lowest' | 'white_ev' | 'raw'>> & {
   faces?: Schemas['FaceReading'][] | null
 }
 
@@ -28,7 +28,7 @@ export interface KindOfStep {
   kind: StepKind
   title: string
   purpose: string
-  belongs: 'frame' | 'source' | 'size' | 'finish'
+  belongs: 'raw' | 'frame' | 'source' | 'size' | 'finish'
   takes_mask: boolean
   /** What it can set for itself from. */
   starts_from: ('picture' | 'grey')[]
@@ -44,7 +44,7 @@ export function kindOf(kind: StepKind): KindOfStep {
   return byKind.get(kind)!
 }
 
-const groups = ['frame', 'source', 'size', 'finish'] as const
+const groups = ['raw', 'frame', 'source', 'size', 'finish'] as const
 
 /**
  * Where kinds stand on the line: by what they belong to; those that finish also among each other. Light is set before
@@ -57,12 +57,12 @@ function rank(kind: StepKind): number {
 }
 
 /**
- * Where a new step goes on the line: behind all that belong before it or beside it. A frame is drawn on the source, so it
- * comes first; what restores works on the pixels as they were taken, so it comes before enlarging; what finishes works at
+ * Where a new step goes on the line: behind all that belong before it or beside it. A camera raw is developed before anything
+ * else. A frame is drawn on the source, so it comes first of the others; what restores works on the pixels as they were taken, so it comes before enlarging; what finishes works at
  * the size of the output and comes last. All can be moved.
  */
 export function placeFor(kind: StepKind, steps: Pick<Step, 'kind'>[]): number {
-  if (kindOf(kind).belongs === 'frame') return 0
+  if (kindOf(kind).belongs === 'frame') return steps.filter((step) => kindOf(step.kind).belongs === 'raw').length
   const after = steps.findIndex((step) => rank(step.kind) > rank(kind))
   return after < 0 ? steps.length : after
 }

@@ -32,6 +32,19 @@ export const stepQueries = {
       queryFn: ({ signal }) =>
         answer(server.GET('/api/pictures/{picture_id}/faces', { params: { path: { picture_id: pictureId } }, signal })),
     }),
+  /** Profiles of lenses for a camera raw whose names hold some words. */
+  lenses: (pictureId: string, text: string) =>
+    queryOptions({
+      queryKey: ['lenses', pictureId, text],
+      queryFn: ({ signal }) =>
+        answer(
+          server.GET('/api/pictures/{picture_id}/lenses', {
+            params: { path: { picture_id: pictureId }, query: { text } },
+            signal,
+          }),
+        ),
+      staleTime: Infinity,
+    }),
   /** The look-up tables on the shelf. */
   tables: () =>
     queryOptions({

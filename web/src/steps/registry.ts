@@ -6,6 +6,7 @@ import CurvesControl from './CurvesControl.vue'
 import DeblurControl from './DeblurControl.vue'
 import DenoiseControl from './DenoiseControl.vue'
 import DetailControl from './DetailControl.vue'
+import DevelopControl from './DevelopControl.vue'
 import EnlargeControl from './EnlargeControl.vue'
 import ExposureControl from './ExposureControl.vue'
 import FacesControl from './FacesControl.vue'
@@ -33,6 +34,15 @@ function shifts(values: Record<string, number>): string {
 
 /** Every kind of step there is: a new one is a control and an entry here. */
 export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
+  develop: {
+    control: DevelopControl,
+    summary: (step) => {
+      const white = { 'as shot': 'as shot', grey: 'by a grey', kelvin: `${number(step.kelvin, 0)} K` }[step.white]
+      return [`white ${white}`, step.ev && `${signed(step.ev, 2)} EV`, !step.lens && 'lens as it is']
+        .filter(Boolean)
+        .join(' · ')
+    },
+  },
   frame: {
     control: FrameControl,
     key: 'f',

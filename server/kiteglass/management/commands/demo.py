@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import shutil
 import uuid
 from pathlib import Path
 from typing import Any
@@ -32,7 +33,7 @@ JOBS: list[dict[str, Any]] = [
         "client": "Tern Sands kite workshop",
         "note": "Files for the printer, 16 bit where they came so; the cloth repeats over a two-metre banner.",
         "order": None,
-        "pictures": ["Loft bench, catalogue.tif", "Kite days poster.png", "Sail cloth, repeat.webp"],
+        "pictures": ["Beach, camera raw.dng", "Loft bench, catalogue.tif", "Kite days poster.png", "Sail cloth, repeat.webp"],
     },
     {
         "title": "Tern Sands: exhibition",
@@ -66,6 +67,8 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         person = self._person()
+        # The lens of the demo's camera is in no database.
+        shutil.copytree(settings.REPOSITORY / "demo" / "lenses", settings.LENSES, dirs_exist_ok=True)
         for content in JOBS:
             self._job(person, content)
         for folder in FOLDERS if settings.FOLDERS else ():
