@@ -56,14 +56,14 @@ def seen(srgb: Floats) -> Floats:
     return np.asarray(srgb @ np.linalg.inv(MATRIX).T / AS_SHOT)
 
 
-def drawn_by_lens(light: Floats) -> Floats:
-    """What the lens makes of light."""
-    height, width = light.shape[:2]
+def drawn_by_lens(light: Floats, margin: int = 0) -> Floats:
+    """What the lens makes of light that reaches ``margin`` pixels beyond the picture."""
+    height, width = (side - 2 * margin for side in light.shape[:2])
     y, x = np.mgrid[:height, :width] - np.array([(height - 1) / 2, (width - 1) / 2])[:, None, None]
     diagonal = np.hypot(height, width) / 2
     # Profiles are measured in pictures of three to two.
     half = diagonal / np.hypot(1, 1.5)
-    result = np.empty_like(light)
+    result = np.empty((height, width, 3))
     for colour, larger in enumerate((RED_LARGER, 1.0, BLUE_LARGER)):
         # Where a pixel's light would have gone without the lens: its formula, turned round.
         wanted = np.hypot(x, y) / half / larger
@@ -72,8 +72,8 @@ def drawn_by_lens(light: Floats) -> Floats:
             r -= (r * (1 - BENT + BENT * r * r) - wanted) / (1 - BENT + 3 * BENT * r * r)
         share = np.where(wanted > 0, r / np.maximum(np.hypot(x, y) / half, 1e-9), 1)
         result[..., colour] = cv2.remap(
-            light[..., colour].astype(np.float32), (x * share + (width - 1) / 2).astype(np.float32),
-            (y * share + (height - 1) / 2).astype(np.float32), cv2.INTER_LANCZOS4, borderMode=cv2.BORDER_REFLECT_101,
+            light[..., colour].astype(np.float32), (x * share + (width - 1) / 2 + margin).astype(np.float32),
+            (y * share + (height - 1) / 2 + margin).astype(np.float32), cv2.INTER_LANCZOS4, borderMode=cv2.BORDER_REFLECT_101,
         )  # fmt: skip
     squared = (x * x + y * y) / diagonal**2
     falls = 1 + DARKER[0] * squared + DARKER[1] * squared**2 + DARKER[2] * squared**3

@@ -18,14 +18,13 @@ from common.files import write_whole
 from common.names import safe_name
 from jobs.models import Job
 from kitecore.errors import NoSpace, TooLarge
-from kitecore.files.preview import preview
+from kitecore.files.preview import first_preview
 from kitecore.files.source import Source, read_facts
 from pictures.models import Original, Picture
-from readings.tasks import order_reading
+from readings.tasks import PREVIEW_SIDE, order_reading
 from rendering.caches import KeptReduction
 
 _CHUNK = 1024 * 1024
-_PREVIEW_SIDE = 640
 # Decoding takes memory and both cores; a folder dropped at once is looked at a file or two at a time.
 _looking = BoundedSemaphore(2)
 
@@ -91,6 +90,8 @@ def received(given_name: str, read: Callable[[int], bytes], damaged: bool = Fals
     try:
         read_facts(path, name, damaged)  # refuses quickly what the header already gives away
         with _looking, Source(path, settings.FILE_UPLOAD_TEMP_DIR, name, damaged) as source:
+            if source.raw:
+                source.raw.check()
             yield Incoming(name, source, path, sha256, length)
     finally:
         path.unlink(missing_ok=True)
@@ -99,7 +100,7 @@ def received(given_name: str, read: Callable[[int], bytes], damaged: bool = Fals
 def take_in(job: Job, given_name: str, read: Callable[[int], bytes], damaged: bool = False) -> Picture:
     """Make a picture of a stream, and have it read. Raises as :func:`received`."""
     with received(given_name, read, damaged) as incoming:
-        shown = preview(incoming.source, _PREVIEW_SIDE)
+        shown = first_preview(incoming.source, PREVIEW_SIDE)
         with transaction.atomic():
             original = incoming.keep()
             write_whole(shown, original.preview_path)
@@ -108,5 +109,6 @@ def take_in(job: Job, given_name: str, read: Callable[[int], bytes], damaged: bo
                 job=job, original=original, name=incoming.name, facts=incoming.source.facts.model_dump(mode="json")
             )
             order_reading(original)
-        incoming.source.keep(KeptReduction(original.sha256))
+        if incoming.source.raw is None:
+            incoming.source.keep(KeptReduction(original.sha256))
         return picture

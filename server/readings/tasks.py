@@ -6,11 +6,16 @@ from django.conf import settings
 from procrastinate.contrib.django import app
 
 from common.background import UNWATCHED, Progress
+from common.files import write_whole
+from kitecore.files.preview import preview
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.reading import READING_REVISION, Reading, read_picture
 from pictures.models import Original
 from readings.models import PictureReading
+
+#: Longest side of the previews on shelves.
+PREVIEW_SIDE = 640
 
 
 @app.task(name="read", queue="readings", priority=UNWATCHED)
@@ -24,7 +29,11 @@ def read(key: str) -> None:
         picture = row.original.pictures.first()
         name = picture.name if picture else None
         with Source(row.original.path, settings.SCRATCH, name, damaged=True) as source:
-            return read_picture(source, Run(), progress)
+            found = read_picture(source, Run(), progress)
+            if source.raw:
+                # Until now the camera's own picture was shown.
+                write_whole(preview(source, PREVIEW_SIDE), row.original.preview_path)
+            return found
 
     row.perform(work, called="reading")
 

@@ -35,6 +35,8 @@ class Reductions:
     keep
         What has the two levels from which all that are smaller are made, or is given them; None if they are not worth it,
         which may turn out as the picture is decoded.
+    later
+        Whether the picture is decoded no sooner than it is asked for, even if nothing is kept.
     """
 
     def __init__(
@@ -43,6 +45,7 @@ class Reductions:
         whole: Callable[[], Samples],
         held: Callable[[pyvips.Image], Samples],
         keep: Callable[[], Keep | None] = lambda: None,
+        later: bool = False,
     ) -> None:
         self._whole, self._held, self._keep = whole, held, keep
         first = max(1, size.halved_until(_KEPT_PIXELS))
@@ -54,7 +57,7 @@ class Reductions:
             samples, wanted = box.get(level) if box else None, size.reduced(level)
             if samples is not None and samples.shape[:2] == (wanted.height, wanted.width):
                 self._levels[level] = samples
-        if len(self._levels) < len(self._kept):
+        if len(self._levels) < len(self._kept) and not later:
             self._levels = {0: whole()}
 
     def at(self, level: int) -> Samples:

@@ -230,7 +230,7 @@ class Source:
             return None if self.facts.damaged or self.facts.bits == 32 else keep
 
         try:
-            self._reductions = Reductions(self.size, whole, self._decoded, worth_keeping)
+            self._reductions = Reductions(self.size, whole, self._decoded, worth_keeping, later=self._raw is not None)
             if self.facts.bits == 32:
                 found = facts_of_range(self.facts.notes, self._reductions.at(0), self.header.profile)
                 self.facts = self.facts.model_copy(update=found)
@@ -256,7 +256,7 @@ class Source:
 
     @property
     def raw(self) -> RawPicture | None:
-        """The camera raw it is; None if it is none."""
+        """The camera raw it is, developed no sooner than its pixels are asked for; None if it is none."""
         return self._raw
 
     @property

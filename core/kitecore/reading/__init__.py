@@ -107,6 +107,9 @@ class Reading(BaseModel):
     kind: Literal["photo", "drawing", "render", "texture"]
     kind_confidence: Confidence
     faces: list[FaceReading] = Field(default=[], description="Largest first.")
+    raw: bool = Field(
+        default=False, description="Whether it is a camera raw: its noise is its sensor's, never the grain of a film."
+    )
 
 
 def windows(size: Size) -> list[Region]:
@@ -165,6 +168,7 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     return Reading(
         pixels=PixelsReading(width=source.size.width, height=source.size.height),
         damage=[*filter(None, [source.facts.damaged]), *signs],
+        raw=source.raw is not None,
         noise=NoiseReading(
             luminance=round(luminance, 2), luminance_confidence=round(luminance_confidence, 2),
             confidence=round(min(luminance_confidence, colour_confidence), 2),

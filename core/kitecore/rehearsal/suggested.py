@@ -22,7 +22,7 @@ def suggest_rehearsed(
     if rehearsal is None or any(isinstance(step, Enlarge) for step in prior.steps[:-1]):
         return prior
     best = rehearsal.best
-    steps: list[AnyStep] = [frame] if frame else []
+    steps: list[AnyStep] = [step for step in prior.steps if step.belongs in ("raw", "frame")]
     choices = []
     for step in best.steps:
         if isinstance(step, Enlarge):

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from pydantic import BaseModel, Field
 
 from kitecore.reading import Reading
-from kitecore.steps import AnyStep, Deblur, Denoise, Enlarge, Frame, Repair
+from kitecore.steps import AnyStep, Deblur, Denoise, Develop, Enlarge, Frame, Repair
 from kitecore.steps.deblur import Blur, FocusBlur, MotionBlur, SoftBlur
 from kitecore.steps.enlarge import LARGEST_FACTOR, SMALLEST_FACTOR, Blend, ByFactor, Target
 
@@ -77,6 +77,8 @@ def suggest(reading: Reading, target: Target, frame: Frame | None = None) -> Sug
     last. What the reading is too unsure of is left out, or taken with a reduced strength, and marked as uncertain.
     """
     draft = _Draft()
+    if reading.raw:
+        draft.steps.append(Develop())
     if frame is not None:
         draft.steps.append(frame)
     _repair(draft, reading)
@@ -143,7 +145,7 @@ def _denoise(draft: _Draft, reading: Reading) -> None:
     if noise.luminance < _LEAST_LUMINANCE and noise.colour < _LEAST_COLOUR:
         draft.leave_out("denoise", f"No denoise: {measured}, too little to be seen.", noise.confidence)
         return
-    if noise.colour < _LEAST_COLOUR and noise.luminance < _MAY_BE_TEXTURE:
+    if not reading.raw and noise.colour < _LEAST_COLOUR and noise.luminance < _MAY_BE_TEXTURE:
         draft.leave_out(
             "denoise",
             f"No denoise: {measured}. Without colour in it, it is as likely fine texture or film grain; "

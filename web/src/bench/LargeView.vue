@@ -4,6 +4,7 @@ import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 import GradientLayer from '../masks/GradientLayer.vue'
 import PaintLayer from '../masks/PaintLayer.vue'
 import DrawLayer from './DrawLayer.vue'
+import EarlyView from './EarlyView.vue'
 import Pane from '../viewer/Pane.vue'
 import type { View } from '../viewer/content'
 import PixelReadout from './PixelReadout.vue'
@@ -36,7 +37,7 @@ const props = defineProps<{
   takes: Take[]
   panes: Panes
 }>()
-const { zoom, hands, spots, running, moving, view: handle } = useBench()
+const { zoom, hands, spots, running, moving, picture, view: handle } = useBench()
 /** The step whose mask is shown, among those that are on. */
 const { maskOf, gradient } = hands.masks
 /** Whether the brush is in hand. */
@@ -221,6 +222,13 @@ useKeys(() => [
         @computing="busy[index] = $event"
         @pointer="pointer = $event"
         @pin="pin($event)"
+      />
+      <EarlyView
+        v-if="picture?.facts.raw && index === leading && shown.length === 1"
+        :key="picture.id"
+        :picture="picture"
+        :plan="plan"
+        :working="working"
       />
       <LiveView
         v-if="at && index === leading && (show.as === 'pixels' || show.as === 'stripes') && showing === 'top'"

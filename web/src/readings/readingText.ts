@@ -87,7 +87,7 @@ export function readingLine(reading: Reading, facts?: Schemas['Facts']): string 
   const { noise, compression } = reading
   return [
     reading.damage?.length ? 'damaged, or so it seems' : null,
-    noise.colour >= 1.3 || noise.luminance >= 6 ? `noise σ ${number(noise.luminance, 1)}` : null,
+    noise.colour >= 1.3 || noise.luminance >= (reading.raw ? 1.6 : 6) ? `noise σ ${number(noise.luminance, 1)}` : null,
     reading.blur.kind !== 'none' && reading.blur.confidence >= 0.6 ? blur(reading) : null,
     compression.quality && compression.quality < 92 && !facts?.quality
       ? `compressed to quality ${compression.quality}`

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import os
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -45,7 +46,9 @@ class DecodedFolder:
     def _mapped(self, path: Path, shape: tuple[int, ...]) -> Samples | None:
         try:
             found: Samples = np.load(path, mmap_mode="r")
-            os.utime(path)
+            # The file system's own clock is coarse.
+            now = time.time_ns()
+            os.utime(path, ns=(now, now))
         except (OSError, ValueError, EOFError):
             return None
         return found if found.shape == shape and found.dtype == np.float32 else None
@@ -71,7 +74,7 @@ class DecodedFolder:
         for path in self._folder.glob(f"*{_ENDING}"):
             with contextlib.suppress(OSError):
                 state = path.stat()
-                files.append((state.st_mtime, state.st_size, path))
+                files.append((state.st_mtime_ns, state.st_size, path))
         held = sum(size for _, size, _ in files)
         for _, size, path in sorted(files):
             if held <= self._limit:

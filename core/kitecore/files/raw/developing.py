@@ -26,6 +26,8 @@ from kitecore.pipeline.pixels import Pixels, Samples
 #: Raised whenever the same raw begins to give different pixels.
 REVISION = 1
 _ROWS = 256
+#: Larger pictures are worked on in a passing file, pixels.
+_MOST_IN_MEMORY = 30_000_000
 #: What the interpolation needs around a place.
 _AROUND = 5
 
@@ -45,9 +47,12 @@ def develop(path: Path, name: str, way: Way, exposed: Exposed, result: Samples) 
     Raises PictureError if the raw cannot be read. A lens profile that is not there any more changes nothing.
     """
     sensor, samples = unpack(path, name)
+    shape = (*samples.shape[:2], 3)
+    if np.prod(shape[:2]) <= _MOST_IN_MEMORY:
+        _Developing(sensor, samples, np.empty(shape, np.float32), way, exposed).into(result)
+        return
     with tempfile.TemporaryFile() as file:
-        balanced = np.memmap(file, np.float32, "w+", shape=(*samples.shape[:2], 3))
-        _Developing(sensor, samples, balanced, way, exposed).into(result)
+        _Developing(sensor, samples, np.memmap(file, np.float32, "w+", shape=shape), way, exposed).into(result)
 
 
 class _Developing:

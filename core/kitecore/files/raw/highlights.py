@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import os
+
 import cv2
 import numpy as np
 
 from kitecore.filters.guided import Plane
+from kitecore.pipeline.meanwhile import side_by_side
 from kitecore.pipeline.pixels import Pixels
 
 #: From this share of what is full on a sample is not believed, and from that on not at all.
@@ -14,6 +17,8 @@ _DOUBTED, _FULL = 0.93, 0.985
 SQUARE = 8
 #: Least light, of what is full, whose colour is believed.
 _LEAST = 0.03
+#: Squares that are looked at together, down.
+_STRIP = 64
 
 
 class Hues:
@@ -26,21 +31,33 @@ class Hues:
         self._full = np.asarray(multipliers, np.float32)
         height, width = balanced.shape[:2]
         rows, columns = -(-height // SQUARE), -(-width // SQUARE)
-        ratios, weights = np.zeros((rows, columns, 2), np.float32), np.zeros((rows, columns), np.float32)
-        self.any = False
-        for row in range(0, rows, 64):
-            part = balanced[row * SQUARE : (row + 64) * SQUARE]
-            sure = self._sure(part)
-            self.any = self.any or bool((sure < 1).any())
-            # Colours near what is full are the ones that go on into it.
-            weight = sure.min(axis=2) * np.clip((part / self._full).max(axis=2) - _LEAST, 0, None) ** 2
-            weight *= part.min(axis=2) > 0
-            light = np.maximum(part, 1e-6)
-            both = np.log(light[..., ::2] / light[..., 1:2])
-            ratios[row : row + 64] = _sums(both * weight[..., None])
-            weights[row : row + 64] = _sums(weight[..., None])[..., 0]
-        self._ratios = _filled(ratios, weights) if self.any else np.zeros((1, 1, 2), np.float32)
-        self._size = (width, height)
+        self._ratios = np.zeros((1, 1, 2), np.float32)
+        strips = [slice(row * SQUARE, (row + _STRIP) * SQUARE) for row in range(0, rows, _STRIP)]
+        if not any((self._fullest(balanced[strip]) > _DOUBTED).any() for strip in strips):
+            return
+        small = np.zeros((rows, columns, 4), np.float32)
+
+        def look(row: int) -> None:
+            small[row : row + _STRIP] = self._near_full(balanced[row * SQUARE : (row + _STRIP) * SQUARE])
+
+        for _ in side_by_side(look, iter(range(0, rows, _STRIP)), os.cpu_count() or 1):
+            pass
+        light, weights = np.maximum(small[..., :3], 1e-9), np.ascontiguousarray(small[..., 3])
+        ratios = np.log(light[..., ::2] / light[..., 1:2])
+        self._ratios = _filled(np.asarray(ratios * weights[..., None], np.float32), weights)
+
+    def _near_full(self, part: Pixels) -> Pixels:
+        """Sums of colours over squares, and of their weights: those near what is full count most, as they go on into it."""
+        planes = cv2.split(np.ascontiguousarray(part))
+        fullest = self._fullest(part)
+        weight = np.clip((_FULL - fullest) / (_FULL - _DOUBTED), 0, 1) * np.maximum(fullest - _LEAST, 0) ** 2
+        weight *= np.minimum(np.minimum(planes[0], planes[1]), planes[2]) > 0
+        return _sums(np.asarray(cv2.merge([*(plane * weight for plane in planes), weight]), np.float32))
+
+    def _fullest(self, part: Pixels) -> Plane:
+        """How full the fullest colour of each pixel is, H×W."""
+        red, green, blue = (part[..., band] * np.float32(1 / full) for band, full in enumerate(self._full))
+        return np.asarray(np.maximum(np.maximum(red, green), blue), np.float32)
 
     def _sure(self, balanced: Pixels) -> Pixels:
         share = balanced / self._full
@@ -48,15 +65,15 @@ class Hues:
 
     def recovered(self, balanced: Pixels, top: int) -> Pixels:
         """Rows of the picture from ``top`` on with what is full made up for; the rest stays as it is to the bit."""
-        sure = self._sure(balanced)
-        near = sure.min(axis=2) < 1
+        near = self._fullest(balanced) > _DOUBTED
         if not near.any():
             return balanced
         rows, columns = np.nonzero(near)
         at = np.stack([(columns + 0.5) / SQUARE - 0.5, (rows + top + 0.5) / SQUARE - 0.5]).astype(np.float32)
         ratios = _read(self._ratios, at)
         expected = np.stack([np.exp(ratios[:, 0]), np.ones(len(ratios), np.float32), np.exp(ratios[:, 1])], 1)
-        seen, trust = balanced[near], sure[near]
+        seen = balanced[near]
+        trust = self._sure(seen)
         # How light it is, by the colours that are not full; where all are, just so light that all of them are.
         told = (trust * seen).sum(axis=1) / np.maximum((trust * expected).sum(axis=1), 1e-6)
         least = (self._full / expected).max(axis=1)

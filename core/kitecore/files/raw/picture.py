@@ -19,7 +19,7 @@ from kitecore.files.raw.decoded import DecodedFolder
 from kitecore.files.raw.developing import REVISION, Way, develop
 from kitecore.files.raw.lenses import Exposed, found_lens
 from kitecore.files.raw.sniff import raw_format
-from kitecore.files.raw.unpacking import Sensor, camera_jpeg, look
+from kitecore.files.raw.unpacking import Sensor, camera_jpeg, look, unpack
 from kitecore.files.reductions import Reductions
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.pixels import Samples
@@ -28,6 +28,8 @@ from kitecore.settings import settings
 
 _MAKER, _MODEL, _LENS = 271, 272, 0xA434
 _MOST_WAYS = 3
+#: How far the shape of the camera's own JPEG may be from that of the raw.
+_MOST_UNLIKE = 0.03
 
 
 class RawFacts(BaseModel):
@@ -112,6 +114,24 @@ class RawPicture:
     def _sha256(self) -> str:
         with self.path.open("rb") as file:
             return hashlib.file_digest(file, "sha256").hexdigest()
+
+    def check(self) -> None:
+        """Read all of it once. Raises PictureError with a sentence if it is broken."""
+        unpack(self.path, self.name)
+
+    def camera_picture(self) -> pyvips.Image | None:
+        """The JPEG the camera put into it, upright, in sRGB; None if there is none, or of another shape."""
+        content = camera_jpeg(self.path, self.name)
+        try:
+            image = pyvips.Image.new_from_buffer(content, "").autorot() if content else None
+        except pyvips.Error:
+            return None
+        if image is None or image.bands != 3:
+            return None
+        if (image.width > image.height) != (self.size.width > self.size.height):
+            image = image.rot90() if self.sensor.flip == 6 else image.rot270()
+        shape, wanted = image.width / image.height, self.size.width / self.size.height
+        return image if abs(shape / wanted - 1) < _MOST_UNLIKE else None
 
     def samples(self, way: Way, folder: Path) -> Samples:
         """Its colours, H×W×3, coded in the wide space, as shot: kept for all processes where there is a place for that.

@@ -33,7 +33,12 @@ JOBS: list[dict[str, Any]] = [
         "client": "Tern Sands kite workshop",
         "note": "Files for the printer, 16 bit where they came so; the cloth repeats over a two-metre banner.",
         "order": None,
-        "pictures": ["Beach, camera raw.dng", "Loft bench, catalogue.tif", "Kite days poster.png", "Sail cloth, repeat.webp"],
+        "pictures": [
+            "Loft bench, catalogue.tif",
+            "Kite days poster.png",
+            "Sail cloth, repeat.webp",
+            "Beach, camera raw.dng",
+        ],
     },
     {
         "title": "Tern Sands: exhibition",

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import type { Schemas } from '../api/client'
+import type { Plan } from '../viewer/layer'
+
+/** Of a camera raw the camera's own picture, at fit, until its exact pixels have been developed. */
+const props = defineProps<{ picture: Schemas['PictureOut']; plan: Plan; working: boolean }>()
+
+const early = ref(true)
+watch(
+  () => props.working,
+  (now, before) => {
+    if (before && !now) early.value = false
+  },
+)
+/** A cut or turned picture is not what the camera shows. */
+const whole = computed(() => {
+  const { framed, source } = props.plan
+  return framed.width === source.width && framed.height === source.height
+})
+const widest = computed(() => `${props.plan.size.width / (window.devicePixelRatio || 1)}px`)
+</script>
+
+<template>
+  <div v-if="early && whole && working" class="early" role="status">
+    <img :src="`/api/pictures/${picture.id}/preview`" alt="" :style="{ maxWidth: widest }" draggable="false" />
+    <span class="small">the camera’s own picture, developing</span>
+  </div>
+</template>
+
+<style scoped>
+.early {
+  position: absolute;
+  inset: 0;
+  display: grid;
+  place-items: center;
+  pointer-events: none;
+}
+img {
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
+span {
+  position: absolute;
+  left: 10px;
+  bottom: 10px;
+  padding: 2px 8px;
+  font-size: 13px;
+  background: rgba(var(--v-theme-surface), 0.86);
+  border-radius: 3px;
+}
+</style>
