@@ -45,7 +45,7 @@ class RawsTest(BrowserTestCase):
         steps.get_by_role("button", name="Shade").click()
         steps.get_by_label("undo what the lens did").uncheck()
         self.settled()
-        expect(steps.get_by_text("white 7,500 K · lens as it is")).to_be_visible()
+        expect(steps.get_by_text("white 7500 K · lens as it is")).to_be_visible()
 
         self.page.get_by_role("button", name="Deliver").click()
         dialog = self.page.get_by_label("Deliver", exact=True)

@@ -28,9 +28,9 @@ from prints.api import router as prints
 from reports.api import router as reports
 from spots.api import router as spots
 from suggestions.api import router as suggestions
-from takes.api import router as takes
 from takes.arrival import router as pictures
 from takes.blur import router as blur
+from takes.camera_jpeg import router as takes
 from viewing.api import router as viewing
 from viewing.crops import router as crops
 from viewing.finding import router as finding

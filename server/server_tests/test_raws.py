@@ -7,6 +7,7 @@ from typing import Any
 from unittest.mock import patch
 
 import numpy as np
+import pyvips
 
 from core_tests.raws import LENS, PROFILE, coded, lit, mosaic_of, seen, write_raw
 from deliveries.models import Delivery
@@ -100,3 +101,14 @@ class RawsTest(CommittedTestCase):
         self.assertEqual(answer.status_code, 422)
         self.assertIn("half.dng", answer.json()["message"])
         self.assertEqual(self.files("originals") + self.files("incoming"), [])
+
+    def test_the_cameras_jpeg_is_laid_on_it_to_be_compared(self) -> None:
+        raw, _ = self.picture_and_take(self.content(preview=True))
+        inside = self.send("post", f"/pictures/{raw['id']}/camera-jpeg")
+        self.assertEqual(inside.status_code, 201, inside.content)
+        self.assertEqual(inside.json()["outside"], "wall, camera.jpg")
+        beside = pyvips.Image.new_from_array(np.rint(255 * SCENE).astype(np.uint8)).jpegsave_buffer(Q=95)
+        self.upload(beside, "Wall.JPG")
+        self.assertEqual(self.send("post", f"/pictures/{raw['id']}/camera-jpeg").json()["outside"], "Wall.JPG")
+        bare = self.upload(self.content(), "bare.dng").json()
+        self.assertIn("holds no JPEG", self.send("post", f"/pictures/{bare['id']}/camera-jpeg").json()["message"])

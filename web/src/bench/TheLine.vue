@@ -146,7 +146,9 @@ useKeys(() => [
           :facts="picture.facts"
           :has="(kind: StepKind) => steps.some((step) => step.kind === kind)"
           :busy="bench.suggest.isPending.value"
+          :bringing="bench.camera.isPending.value"
           @start="bench.suggest.mutate()"
+          @camera="bench.camera.mutate()"
           @rehearse="open.rehearsal = true"
           @add="add"
         />

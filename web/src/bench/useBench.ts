@@ -89,7 +89,7 @@ function benchOf(address: BenchAddress) {
     moving.value = !now
     edit(steps, { now })
   }
-  const { begin, suggest, rehearsed } = useNewTakes(() => address.pictureId, settle, list.refresh, show)
+  const { begin, suggest, rehearsed, camera } = useNewTakes(() => address.pictureId, settle, list.refresh, show)
   const hands = useHandwork(take, openStep, (steps, now = true) => change(steps, now), settle)
 
   // Without a take in the address, the picture's first one is shown.
@@ -152,6 +152,7 @@ function benchOf(address: BenchAddress) {
     begin,
     suggest,
     rehearsed,
+    camera,
     look,
     /** The frame that is open on the line, to be drawn. */
     framing: computed(() => {

@@ -57,5 +57,16 @@ export function useNewTakes(
     },
     onError: notice.fault,
   })
-  return { begin, suggest, rehearsed }
+  /** Of the JPEG that the camera made beside its raw. */
+  const camera = useMutation({
+    mutationFn: () =>
+      answer(server.POST('/api/pictures/{picture_id}/camera-jpeg', { params: { path: { picture_id: pictureId() } } })),
+    onSuccess: async (take) => {
+      client.setQueryData(['takes', take.id], take)
+      await refresh()
+      notice.say(`${take.outside} is laid on the picture as take ${take.name}, to be compared.`)
+    },
+    onError: notice.fault,
+  })
+  return { begin, suggest, rehearsed, camera }
 }

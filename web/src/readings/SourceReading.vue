@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiAccountOutline, mdiLightbulbOnOutline, mdiTestTube } from '@mdi/js'
+import { mdiAccountOutline, mdiFileCompare, mdiLightbulbOnOutline, mdiTestTube } from '@mdi/js'
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
@@ -14,8 +14,10 @@ const props = defineProps<{
   facts: Schemas['Facts']
   has: (kind: StepKind) => boolean
   busy: boolean
+  /** Whether the camera's own JPEG is being laid on the picture. */
+  bringing: boolean
 }>()
-const emit = defineEmits<{ start: []; rehearse: []; add: [kind: StepKind] }>()
+const emit = defineEmits<{ start: []; rehearse: []; camera: []; add: [kind: StepKind] }>()
 
 const { defaults } = useDefaults()
 const { read, ask } = useReading(() => props.pictureId)
@@ -34,6 +36,15 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
       </p>
       <v-btn v-if="!has('exposure')" size="small" @click="emit('add', 'exposure')">Bring it in by exposure</v-btn>
     </div>
+    <v-btn
+      v-if="facts.raw"
+      size="small"
+      :prepend-icon="mdiFileCompare"
+      :loading="bringing"
+      title="The JPEG the camera made becomes a take, laid on this picture: the one of this name in the job, or the one inside the raw"
+      @click="emit('camera')"
+      >Compare with the camera’s JPEG</v-btn
+    >
     <template v-if="read?.reading">
       <p v-for="sign in read.reading?.damage ?? []" :key="sign" class="damage" role="note">
         {{ sign[0]!.toUpperCase() + sign.slice(1) }}.
