@@ -20,7 +20,8 @@ _READY_SECONDS = 90
 
 #: Folders of a home that hold what belongs to people.
 PRIVATE = (
-    "originals", "previews", "deliveries", "scratch", "incoming", "engines", "printers", "tables", "regions", "logs", "folders",
+    "originals", "previews", "deliveries", "scratch", "incoming", "engines", "printers", "tables", "lenses", "regions", "logs",
+    "folders",
 )  # fmt: skip
 
 

@@ -163,6 +163,10 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     progress(0.7)
     faces = _faces(_overview(source, _FOR_FACES, run), source.size, run)
     clipped = np.concatenate([part.reshape(-1, part.shape[2]) for part in parts])
+    shadows, highlights = (clipped <= 0).mean(axis=0).tolist(), (clipped >= 1).mean(axis=0).tolist()
+    if source.raw:
+        # What its sensor could not hold, though it may have been made up for.
+        shadows, highlights = source.raw.clipped()
     gridded = compression.quality is not None
     signs = signs_of_damage(stage, run) if _may_hide_damage(source, kind) else []
     return Reading(
@@ -185,8 +189,7 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
         ),
         enlarged_by=enlargement.factor, enlarged_by_confidence=round(enlargement.confidence, 2),
         clipped=ClippedReading(
-            shadows=[round(float(share), 5) for share in (clipped <= 0).mean(axis=0)],
-            highlights=[round(float(share), 5) for share in (clipped >= 1).mean(axis=0)],
+            shadows=[round(share, 5) for share in shadows], highlights=[round(share, 5) for share in highlights],
             confidence=1.0 if source.size.pixels <= _WHOLE else 0.9,
         ),
         kind=kind, kind_confidence=round(kind_confidence, 2), faces=faces,

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import type { Plan } from '../viewer/layer'
 
-/** Of a camera raw the camera's own picture, at fit, until its exact pixels have been developed. */
+/** Of a camera raw a first look, at fit (before it has been read, the camera’s own picture), until its exact pixels have been developed. */
 const props = defineProps<{ picture: Schemas['PictureOut']; plan: Plan; working: boolean }>()
 
 const early = ref(true)
@@ -25,7 +25,7 @@ const widest = computed(() => `${props.plan.size.width / (window.devicePixelRati
 <template>
   <div v-if="early && whole && working" class="early" role="status">
     <img :src="`/api/pictures/${picture.id}/preview`" alt="" :style="{ maxWidth: widest }" draggable="false" />
-    <span class="small">the camera’s own picture, developing</span>
+    <span class="small">a first look while it is developed</span>
   </div>
 </template>
 
@@ -33,11 +33,12 @@ const widest = computed(() => `${props.plan.size.width / (window.devicePixelRati
 .early {
   position: absolute;
   inset: 0;
-  display: grid;
-  place-items: center;
   pointer-events: none;
 }
 img {
+  position: absolute;
+  inset: 0;
+  margin: auto;
   width: 100%;
   height: 100%;
   object-fit: contain;

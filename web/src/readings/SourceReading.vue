@@ -38,6 +38,7 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
     </div>
     <v-btn
       v-if="facts.raw"
+      class="mb-2"
       size="small"
       :prepend-icon="mdiFileCompare"
       :loading="bringing"

@@ -115,6 +115,10 @@ class RawFileTest(RawTestCase):
         noisy = write_raw(self.folder / "noisy.dng", mosaic_of(seen(lit(SCENE)), iso=3200), iso=3200)
         reading = read_picture(self.opened(noisy), Run())
         self.assertTrue(reading.raw)
+        self.assertLess(max(reading.clipped.highlights), 0.001)
+        bright = write_raw(self.folder / "bright.dng", mosaic_of(seen(lit(SCENE) * 3)))
+        green = float((seen(lit(SCENE) * 3)[..., 1] >= 1).mean())
+        self.assertLess(abs(read_picture(self.opened(bright), Run()).clipped.highlights[1] - green), 0.02)
         kinds = [step.kind for step in suggest(reading, ByFactor(factor=2), Frame()).steps]
         self.assertEqual(kinds[:3], ["develop", "frame", "denoise"])
 

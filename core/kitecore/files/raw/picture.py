@@ -9,6 +9,8 @@ from collections.abc import Callable
 from functools import cached_property
 from pathlib import Path
 
+import numpy as np
+import numpy.typing as npt
 import pyvips
 from pydantic import BaseModel, Field
 
@@ -28,6 +30,8 @@ from kitecore.settings import settings
 
 _MAKER, _MODEL, _LENS = 271, 272, 0xA434
 _MOST_WAYS = 3
+#: From this share of a sensor's white value on it is taken for full.
+_FULL = 0.985
 #: How far the shape of the camera's own JPEG may be from that of the raw.
 _MOST_UNLIKE = 0.03
 
@@ -114,6 +118,23 @@ class RawPicture:
     def _sha256(self) -> str:
         with self.path.open("rb") as file:
             return hashlib.file_digest(file, "sha256").hexdigest()
+
+    def clipped(self) -> tuple[list[float], list[float]]:
+        """Shares of each colour's samples that have no light, and that could hold no more. Raises PictureError."""
+        sensor, samples = unpack(self.path, self.name)
+        planes: list[list[npt.NDArray[np.uint16]]] = [[], [], []]
+        if sensor.pattern is None:
+            planes = [[samples[..., band] if samples.ndim == 3 else samples] for band in range(3)]
+        for row, colours in enumerate(sensor.pattern or ()):
+            for column, colour in enumerate(colours):
+                planes[colour].append(samples[row::2, column::2])
+        full = [black + _FULL * (sensor.white - black) for black in sensor.black]
+
+        def shares(marked: Callable[[npt.NDArray[np.uint16], int], npt.NDArray[np.bool_]]) -> list[float]:
+            return [float(np.mean([marked(part, band).mean() for part in parts])) for band, parts in enumerate(planes)]
+
+        dark = shares(lambda part, band: part <= sensor.black[band])
+        return dark, shares(lambda part, band: part >= full[band])
 
     def check(self) -> None:
         """Read all of it once. Raises PictureError with a sentence if it is broken."""
