@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import GuardedPart from '../parts/GuardedPart.vue'
@@ -12,6 +11,7 @@ import { inResult, type OneFace } from '../steps/faces'
 import { kindOf, kindsOfSteps, placeFor, type StepKind } from '../steps/kinds'
 import { newStep, shownKind, shownKinds } from '../steps/registry'
 import type { Step } from '../takes/queries'
+import AddStep from './AddStep.vue'
 import StepFoot from './StepFoot.vue'
 import { useBench } from './useBench'
 
@@ -23,17 +23,6 @@ const dragged = ref<number | null>(null)
 const over = ref<number | null>(null)
 
 const steps = computed(() => take.value?.steps ?? [])
-/** A camera raw is developed once; other files are not. */
-const kinds = computed(() =>
-  kindsOfSteps
-    .filter(
-      (one) =>
-        one.belongs !== 'raw' || (picture.value?.facts.raw && !steps.value.some((step) => step.kind === one.kind)),
-    )
-    .map((one) => one.kind),
-)
-
-/** What steps are told of the picture. */
 const told = computed(() => ({ ...picture.value!.facts, faces: picture.value!.reading?.faces }))
 
 function change(index: number, step: Step, now = false) {
@@ -233,20 +222,7 @@ useKeys(() => [
       </div>
     </li>
     <li v-else class="knot-row">
-      <v-menu>
-        <template #activator="{ props: opener }">
-          <button v-bind="opener" class="add"><v-icon :icon="mdiPlus" size="16" /> <span>add a step</span></button>
-        </template>
-        <v-list density="compact">
-          <v-list-item
-            v-for="kind in kinds"
-            :key="kind"
-            :title="kindOf(kind).title"
-            :subtitle="kindOf(kind).purpose"
-            @click="add(kind)"
-          />
-        </v-list>
-      </v-menu>
+      <AddStep :raw="Boolean(picture.facts.raw)" :has="(kind) => steps.some((step) => step.kind === kind)" @add="add" />
     </li>
   </ol>
 </template>
@@ -342,18 +318,5 @@ useKeys(() => [
   padding: 0 0 10px;
   border-top: 0;
   border-bottom: 1px solid rgba(var(--v-theme-on-surface), 0.14);
-}
-.add {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  padding: 8px 12px;
-  cursor: pointer;
-  position: relative;
-}
-.add .v-icon {
-  background: rgb(var(--v-theme-surface));
-  margin-left: 0;
 }
 </style>

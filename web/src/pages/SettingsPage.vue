@@ -43,7 +43,8 @@ const shown = computed(() => {
     .replace(/\{([^{}]*)\}/g, (whole, word: string) => example[word] ?? whole)
     .replace(/\s+/g, ' ')
     .trim()
-  return `${stem}${{ tiff: '.tif', png: '.png', jpeg: '.jpg', webp: '.webp', pdf: '.pdf', dng: '.dng' }[draft.value?.spec.format ?? 'tiff']}`
+  const endings = { tiff: '.tif', png: '.png', jpeg: '.jpg', webp: '.webp', pdf: '.pdf', dng: '.dng' }
+  return `${stem}${endings[draft.value?.spec.format ?? 'tiff']}`
 })
 function addWord(word: string) {
   if (draft.value) draft.value.name = `${draft.value.name.trimEnd()} {${word}}`.trim()

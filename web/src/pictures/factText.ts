@@ -10,7 +10,8 @@ export function depthLine(facts: Facts): string {
   const bits = facts.bits === 32 ? '32 bit float' : `${facts.bits} bit`
   if (facts.raw) {
     const { bits, black, white, mosaic } = facts.raw
-    return `${facts.format} · ${bits} bit ${mosaic ? 'mosaic' : 'linear'}, black ${number(black, 0)}, white ${number(white, 0)} · ${facts.profile}`
+    const samples = `${bits} bit ${mosaic ? 'mosaic' : 'linear'}, black ${number(black, 0)}, white ${number(white, 0)}`
+    return `${facts.format} · ${samples} · ${facts.profile}`
   }
   const format = facts.quality ? `${facts.format}, quality ${facts.quality}` : facts.format
   return `${format} · ${bits} ${facts.colour} · ${facts.profile ?? 'no profile, taken as sRGB'}`

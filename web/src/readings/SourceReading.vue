@@ -42,7 +42,7 @@ const leftOut = computed(() => read.value?.suggestion?.choices.filter((choice) =
       size="small"
       :prepend-icon="mdiFileCompare"
       :loading="bringing"
-      title="The JPEG the camera made becomes a take, laid on this picture: the one of this name in the job, or the one inside the raw"
+      title="The JPEG of this name in the job, or the one inside the raw, becomes a take laid on this picture"
       @click="emit('camera')"
       >Compare with the camera’s JPEG</v-btn
     >

@@ -58,8 +58,8 @@ function rank(kind: StepKind): number {
 
 /**
  * Where a new step goes on the line: behind all that belong before it or beside it. A camera raw is developed before anything
- * else. A frame is drawn on the source, so it comes first of the others; what restores works on the pixels as they were taken, so it comes before enlarging; what finishes works at
- * the size of the output and comes last. All can be moved.
+ * else. A frame is drawn on the source, so it comes first of the others; what restores works on the pixels as they were
+ * taken, so it comes before enlarging; what finishes works at the size of the output and comes last. All can be moved.
  */
 export function placeFor(kind: StepKind, steps: Pick<Step, 'kind'>[]): number {
   if (kindOf(kind).belongs === 'frame') return steps.filter((step) => kindOf(step.kind).belongs === 'raw').length
