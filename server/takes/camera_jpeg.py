@@ -26,7 +26,7 @@ from takes.models import Take
 
 @router.post("/pictures/{picture_id}/camera-jpeg", response={201: TakeOut})
 def bring_camera_jpeg(request: PersonRequest, picture_id: uuid.UUID) -> Status[dict[str, Any]]:
-    """A take that shows the JPEG the camera made beside a raw: the picture of the job that has its name, or else the one inside."""
+    """A take that shows the JPEG the camera made beside a raw: the picture of the job of its name, or else the one inside."""
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     if picture.facts.get("raw") is None:
         raise Refused(f"{picture.name} is no camera raw.")

@@ -162,11 +162,6 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
     kind, kind_confidence = kind_of(_planes(overview)[0], luminance)
     progress(0.7)
     faces = _faces(_overview(source, _FOR_FACES, run), source.size, run)
-    clipped = np.concatenate([part.reshape(-1, part.shape[2]) for part in parts])
-    shadows, highlights = (clipped <= 0).mean(axis=0).tolist(), (clipped >= 1).mean(axis=0).tolist()
-    if source.raw:
-        # What its sensor could not hold, though it may have been made up for.
-        shadows, highlights = source.raw.clipped()
     gridded = compression.quality is not None
     signs = signs_of_damage(stage, run) if _may_hide_damage(source, kind) else []
     return Reading(
@@ -188,11 +183,20 @@ def read_picture(source: Source, run: Run, progress: Callable[[float], None] = l
             confidence=0.99 if told is not None else round(compression.confidence, 2),
         ),
         enlarged_by=enlargement.factor, enlarged_by_confidence=round(enlargement.confidence, 2),
-        clipped=ClippedReading(
-            shadows=[round(share, 5) for share in shadows], highlights=[round(share, 5) for share in highlights],
-            confidence=1.0 if source.size.pixels <= _WHOLE else 0.9,
-        ),
+        clipped=_clipped(source, parts),
         kind=kind, kind_confidence=round(kind_confidence, 2), faces=faces,
+    )  # fmt: skip
+
+
+def _clipped(source: Source, parts: list[Pixels]) -> ClippedReading:
+    pixels = np.concatenate([part.reshape(-1, part.shape[2]) for part in parts])
+    shadows, highlights = (pixels <= 0).mean(axis=0).tolist(), (pixels >= 1).mean(axis=0).tolist()
+    if source.raw:
+        # What its sensor could not hold, though it may have been made up for.
+        shadows, highlights = source.raw.clipped()
+    return ClippedReading(
+        shadows=[round(share, 5) for share in shadows], highlights=[round(share, 5) for share in highlights],
+        confidence=1.0 if source.raw or source.size.pixels <= _WHOLE else 0.9,
     )  # fmt: skip
 
 

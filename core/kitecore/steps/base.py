@@ -23,7 +23,7 @@ from kitecore.pipeline.stage import Stage
 from kitecore.reading.tones import ToneReading
 
 #: Where on the line a new step goes: a camera raw is developed before anything else; a frame is drawn on the source; what
-#: restores works on the pixels as they were taken; then comes what changes the size; what finishes works at the size of the output.
+#: restores works on the pixels as they were taken; then comes what changes the size; what finishes works at the output's.
 Belongs: TypeAlias = Literal["raw", "frame", "source", "size", "finish"]
 
 #: How far a region rendered alone may be from the same region of the full render: without networks, and with.

@@ -28,8 +28,8 @@ _SHOULDER = np.float32(0.9)
 class Develop(Step):
     """Balances and exposes a raw in the linear colours of its camera. The picture as it comes is balanced as it was shot.
 
-    At ``highlights`` 0 what is beyond white is cut off. At 100 the colours a full sensor lacks are made up for by those it has and
-    by what lies around, and what is beyond white is fitted below it, its hue unchanged.
+    At ``highlights`` 0 what is beyond white is cut off. At 100 the colours a full sensor lacks are made up for by those it has
+    and by what lies around, and what is beyond white is fitted below it, its hue unchanged.
     """
 
     title: ClassVar[str] = "develop"

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import type { Plan } from '../viewer/layer'
 
-/** Of a camera raw a first look, at fit (before it has been read, the camera’s own picture), until its exact pixels have been developed. */
+/** Of a camera raw a first look, at fit, until its exact pixels are there: before it is read, the camera’s own picture. */
 const props = defineProps<{ picture: Schemas['PictureOut']; plan: Plan; working: boolean }>()
 
 const early = ref(true)
