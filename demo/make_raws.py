@@ -35,7 +35,9 @@ def main() -> None:
     shown = np.rint(255 * coded(light)).astype(np.uint8)
     pyvips.Image.new_from_array(shown).jpegsave(str(HERE / "clean" / "beach-raw.jpg"), Q=90)
     drawn = drawn_by_lens(seen(light))
-    camera = cv2.resize(np.rint(255 * coded(np.clip(light, 0, 1))).astype(np.uint8), (640, 480), interpolation=cv2.INTER_AREA)
+    camera = cv2.resize(
+        np.rint(255 * coded(np.clip(light, 0, 1))).astype(np.uint8), (640, 480), interpolation=cv2.INTER_AREA
+    )
     write_raw(HERE / "pictures" / "Beach, camera raw.dng", mosaic_of(drawn, iso=ISO), iso=ISO, preview=camera)
     (HERE / "lenses").mkdir(exist_ok=True)
     (HERE / "lenses" / "tern-sands.xml").write_text(PROFILE)

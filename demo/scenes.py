@@ -33,8 +33,13 @@ from scene_parts import (
 from textures import coloured, fractal, panels, planks, stones
 
 
-def beach(spp: int) -> np.ndarray:
-    """Harbour wall, sand, sea, one kite set down on the sand and two in the air."""
+def beach(
+    spp: int, size: tuple[int, int] = (1120, 840), sway: float = 0.0, held: tuple[float, float] = (0.0, 0.0)
+) -> np.ndarray:
+    """Harbour wall, sand, sea, one kite set down on the sand and two in the air.
+
+    ``sway`` turns the kites in the air (degrees), ``held`` moves the hand that holds the camera.
+    """
     rows, columns = 260, 260
     y, x = np.mgrid[-3:26:260j, -14:14:260j]
     dunes = 0.9 * fractal(rows, columns, 3, 4, 0.4) + 0.12 * fractal(rows, columns, 5, 8, 0.75)
@@ -45,7 +50,9 @@ def beach(spp: int) -> np.ndarray:
     waves = 0.14 * fractal(240, 240, 21, 8, 0.8, stretch=0.35)
     sea = np.stack([sea_x, sea_y, waves - 1.05], -1)
     scene: dict[str, Any] = {
-        "sensor": camera((-1.0, -6.5, 1.7), (0.5, 9, 1.9), 47, (1120, 840), spp, lens=0.012),
+        "sensor": camera(
+            (-1.0 + held[0], -6.5, 1.7 + held[1]), (0.5 + 3 * held[0], 9, 1.9 + 3 * held[1]), 47, size, spp, lens=0.012
+        ),
         "light": daylight(-0.9, 0.62),
         "sand": grid_mesh(np.stack([x, y, z], -1), principled(sand, 0.9), "sand"),
         "far-sea": far_ground(-1.1, principled((0.05, 0.13, 0.16), 0.25, specular=0.5)),
@@ -70,8 +77,17 @@ def beach(spp: int) -> np.ndarray:
         b = (-8 + 1.7 * (k + 1), 11 + 0.5 * (k + 1), 0.75)
         scene[f"rope{k}"] = line(a, b, 0.03, (0.4, 0.32, 0.2), sag=0.35)
     scene |= kite((1.0, 1.2, 0.95), 0.95, 18, 24, panels(600, 600, [RED, WHITE, BLUE, WHITE, RED], 51), "near")
-    scene |= kite((-3.8, 10, 5.2), 1.5, -25, -30, panels(500, 500, [YELLOW, ORANGE, YELLOW, ORANGE], 61), "left")
-    scene |= kite((5.5, 16, 7.0), 1.6, 30, -35, panels(500, 500, [TEAL, WHITE, VIOLET], 71), "right")
+    scene |= kite(
+        (-3.8 + 0.02 * sway, 10, 5.2),
+        1.5,
+        -25 + sway,
+        -30,
+        panels(500, 500, [YELLOW, ORANGE, YELLOW, ORANGE], 61),
+        "left",
+    )
+    scene |= kite(
+        (5.5 - 0.03 * sway, 16, 7.0), 1.6, 30 - 0.8 * sway, -35, panels(500, 500, [TEAL, WHITE, VIOLET], 71), "right"
+    )
     scene["string"] = line((-3.8, 10, 5.3), (-1.2, -2, 0.4), 0.008, (0.9, 0.9, 0.85), sag=0.6)
     return render(scene)
 

@@ -89,7 +89,7 @@ def parser() -> argparse.ArgumentParser:
         command.add_argument("--quality", type=int, help="for JPEG and WebP, 1 to 100")
         command.add_argument("--compression", help="for TIFF: none, lzw or zip")
         command.add_argument(
-            "--profile", help="keep (the source's colour space), srgb, display-p3, a98-rgb or prophoto-rgb"
+            "--profile", help="keep (the source's colour space), srgb, display-p3, a98-rgb, rec2020-rgb or prophoto-rgb"
         )
     commands.add_parser("engines", help="list the engines as JSON")
     schema = commands.add_parser("schema", help="the form of a card's file, or what kinds of steps there are, as JSON")

@@ -1,7 +1,8 @@
 """RGB colour spaces by name, and their ICC profiles, made from the standards' own numbers.
 
 sRGB (IEC 61966-2-1), Display P3 (SMPTE EG 432-1 primaries, D65, sRGB's curve), A98 RGB (as CSS Color 4 has it: the
-primaries and the curve of 563/256 that many cameras write), ProPhoto RGB (ROMM, ISO 22028-2).
+primaries and the curve of 563/256 that many cameras write), Rec. 2020 (BT.2020's primaries, sRGB's curve), ProPhoto RGB (ROMM, ISO
+22028-2).
 """
 
 from __future__ import annotations
@@ -15,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 Matrix: TypeAlias = npt.NDArray[np.float64]
-SpaceName: TypeAlias = Literal["srgb", "display-p3", "a98-rgb", "prophoto-rgb"]
+SpaceName: TypeAlias = Literal["srgb", "display-p3", "a98-rgb", "rec2020-rgb", "prophoto-rgb"]
 
 _D65, _D50 = (0.3127, 0.3290), (0.3457, 0.3585)
 #: What profiles are told in: ICC's D50, XYZ.
@@ -58,6 +59,7 @@ SPACES: dict[SpaceName, Space] = {
         Space("srgb", "sRGB", ((0.64, 0.33), (0.30, 0.60), (0.15, 0.06)), _D65, _SRGB_CURVE),
         Space("display-p3", "Display P3", ((0.680, 0.320), (0.265, 0.690), (0.150, 0.060)), _D65, _SRGB_CURVE),
         Space("a98-rgb", "A98 RGB", ((0.64, 0.33), (0.21, 0.71), (0.15, 0.06)), _D65, (563 / 256,)),
+        Space("rec2020-rgb", "Rec. 2020", ((0.708, 0.292), (0.170, 0.797), (0.131, 0.046)), _D65, _SRGB_CURVE),
         Space(
             "prophoto-rgb", "ProPhoto RGB (ROMM)",
             ((0.734699, 0.265301), (0.159597, 0.840403), (0.036598, 0.000105)), _D50, _ROMM_CURVE,

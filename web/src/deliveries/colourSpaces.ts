@@ -10,6 +10,7 @@ export function colourSpaces(kept: string): { value: Space; title: string }[] {
     { value: 'srgb', title: 'sRGB, for screens and most shops' },
     { value: 'display-p3', title: 'Display P3' },
     { value: 'a98-rgb', title: 'A98 RGB, for printers' },
+    { value: 'rec2020-rgb', title: 'Rec. 2020, in 16 bit' },
     { value: 'prophoto-rgb', title: 'ProPhoto RGB, in 16 bit' },
   ]
 }
