@@ -59,12 +59,11 @@ def _receive(read: Callable[[int], bytes], name: str) -> tuple[Path, str, int]:
 
 
 @dataclass(frozen=True)
-class Incoming:
-    """A file that has arrived and can be read; it goes again unless it is kept."""
+class Arrived:
+    """A file that has arrived; it goes again unless it is kept."""
 
     name: str
-    source: Source
-    _path: Path
+    path: Path
     _sha256: str
     _bytes: int
 
@@ -72,10 +71,28 @@ class Incoming:
         """Give the file its lasting place, once whoever brings the same bytes."""
         path = Original(sha256=self._sha256).path
         path.parent.mkdir(parents=True, exist_ok=True)
-        self._path.chmod(0o444)
+        self.path.chmod(0o444)
         with contextlib.suppress(FileExistsError):
-            os.link(self._path, path)
+            os.link(self.path, path)
         return Original.objects.get_or_create(sha256=self._sha256, defaults={"bytes": self._bytes})[0]
+
+
+@dataclass(frozen=True)
+class Incoming(Arrived):
+    """A picture that has arrived and can be read."""
+
+    source: Source
+
+
+@contextlib.contextmanager
+def arrived(given_name: str, read: Callable[[int], bytes], fallback: str) -> Iterator[Arrived]:
+    """A stream as a file, called ``fallback`` if it has no usable name. ``read(n)`` gives at most n bytes, none at the end."""
+    name = safe_name(given_name, fallback)
+    path, sha256, length = _receive(read, name)
+    try:
+        yield Arrived(name, path, sha256, length)
+    finally:
+        path.unlink(missing_ok=True)
 
 
 @contextlib.contextmanager
@@ -85,16 +102,12 @@ def received(given_name: str, read: Callable[[int], bytes], damaged: bool = Fals
     Raises a KiteError with a sentence if the file cannot be used; then nothing of it remains. A damaged file is taken only if
     somebody said so: ``damaged``.
     """
-    name = safe_name(given_name, "picture")
-    path, sha256, length = _receive(read, name)
-    try:
-        read_facts(path, name, damaged)  # refuses quickly what the header already gives away
-        with _looking, Source(path, settings.FILE_UPLOAD_TEMP_DIR, name, damaged) as source:
+    with arrived(given_name, read, "picture") as file:
+        read_facts(file.path, file.name, damaged)  # refuses quickly what the header already gives away
+        with _looking, Source(file.path, settings.FILE_UPLOAD_TEMP_DIR, file.name, damaged) as source:
             if source.raw:
                 source.raw.check()
-            yield Incoming(name, source, path, sha256, length)
-    finally:
-        path.unlink(missing_ok=True)
+            yield Incoming(file.name, file.path, file._sha256, file._bytes, source)
 
 
 def take_in(job: Job, given_name: str, read: Callable[[int], bytes], damaged: bool = False) -> Picture:

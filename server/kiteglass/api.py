@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from clips.api import router as clips
 from django.db import DataError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
@@ -69,6 +70,7 @@ for router in (
     takes,
     blur,
     cards,
+    clips,
     spots,
     reports,
     engines,

@@ -32,7 +32,7 @@ FROM_ANYBODY = 16 * 1024
 USUAL = 4 * 1024 * 1024
 #: What a form adds to the files in it.
 _FORM = 64 * 1024
-_FILES = re.compile(r"^/api/(jobs/[^/]+/pictures|pictures/[^/]+/outside)$")
+_FILES = re.compile(r"^/api/(jobs/[^/]+/(pictures|clips)|pictures/[^/]+/outside)$")
 _SHELVES = {
     "/api/engines": MOST_NETWORK_BYTES + MOST_MANIFEST_BYTES + _FORM,
     "/api/tables": 32 * 1024 * 1024, "/api/printers": 32 * 1024 * 1024,

@@ -79,6 +79,7 @@ INSTALLED_APPS = [
     "cards",
     "spots",
     "reports",
+    "clips",
     "engines",
     "printers",
     "viewing",

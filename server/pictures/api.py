@@ -36,7 +36,9 @@ def preview(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
     except FileNotFoundError:
         raise Http404 from None
     response = HttpResponse(content, content_type="image/webp")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    # A camera raw shows its camera's picture until it has been read.
+    lasting = "max-age=10" if picture.facts.get("raw") else "max-age=31536000, immutable"
+    response["Cache-Control"] = f"private, {lasting}"
     return response
 
 

@@ -94,18 +94,30 @@ class Clip:
         """The luma of a frame as it lies, H×W, of 255: quick to have, to be looked through."""
         return np.asarray(self._planes(index)[0], np.float32) / np.float32(256)
 
+    def look(self, index: int, side: int) -> Pixels:
+        """A frame as :meth:`frame` gives it, made small first so that it is at most about ``side`` px long: quick to have."""
+        planes = self._planes(index)
+        share = side / max(planes.shape[1:])
+        if share < 1:
+            size = max(1, round(planes.shape[2] * share)), max(1, round(planes.shape[1] * share))
+            planes = np.stack([cv2.resize(plane, size, interpolation=cv2.INTER_AREA) for plane in planes])
+        return self._still(planes, self.facts.interlaced and share >= 1)
+
     def frame(self, index: int) -> Pixels:
         """A frame as a still, H×W×3, 0..1 in :attr:`profile`; upright, with square pixels, of one moment.
 
         Raises PictureError if it cannot be decoded, IndexError if there is no such frame.
         """
-        planes, facts = self._planes(index), self.facts
+        return self._still(self._planes(index), self.facts.interlaced)
+
+    def _still(self, planes: npt.NDArray[np.uint16], interlaced: bool) -> Pixels:
+        facts = self.facts
         if facts.matrix == "rgb":
             green, blue, red = (plane.astype(np.float32) / np.float32(65280) for plane in planes)
             rgb = np.dstack([red, green, blue])
         else:
             rgb = coded_rgb(planes, facts.matrix, facts.full_range)
-        if facts.interlaced:
+        if interlaced:
             rgb = cv2.resize(rgb[::2], (rgb.shape[1], rgb.shape[0]), interpolation=cv2.INTER_CUBIC)
         still = as_still(np.asarray(rgb, np.float32), facts.transfer, facts.wide)
         if self._told["aspect"] != 1:

@@ -6,6 +6,8 @@ import os
 from typing import Any
 
 from asgiref.sync import sync_to_async
+from clips.models import ClipCurve
+from clips.tasks import measure_curve
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate import App
@@ -46,7 +48,12 @@ async def take_over_stalled(app: App, every: float = 4.0) -> None:
 
 def _what_was_lost() -> list[object]:
     """Deliveries and measurements that waited without work in the queue; they have it back."""
-    measured = [(PictureReading, read), (Report, report), (PictureRehearsal, rehearse_picture)]
+    measured = [
+        (PictureReading, read),
+        (Report, report),
+        (PictureRehearsal, rehearse_picture),
+        (ClipCurve, measure_curve),
+    ]
     return [*enqueue_what_was_lost(), *(row for model, task in measured for row in model.enqueue_what_was_lost(task))]
 
 
