@@ -16,13 +16,12 @@ from ninja import Field, Query, Router, Schema, Status
 
 from clips.decoders import decoders
 from clips.models import Clip, Curve
+from clips.receiving import take_in_clip
 from clips.stills import fused_still, pulled
 from clips.tasks import order_curve
 from common.errors import Refused
-from intake.receiving import arrived
 from jobs.models import Job
 from kitecore.colour.screen import screen_image, screen_samples
-from kitecore.files.clip.clip import Clip as CoreClip
 from kitecore.files.clip.facts import ClipFacts
 from kitecore.pipeline.run import Run
 from people.signed_in import PersonRequest, signed_in
@@ -82,14 +81,7 @@ def _own(request: PersonRequest, clip_id: uuid.UUID) -> Clip:
 def add_clip(request: PersonRequest, job_id: uuid.UUID, name: str = Query(max_length=1000)) -> Status[Clip]:
     """Add a clip: the request's body is the file, byte for byte."""
     job = get_object_or_404(Job.objects.of(request.auth), id=job_id)
-    with arrived(name, request.read, "clip") as file:
-        with CoreClip(file.path, file.name) as opened:
-            facts = opened.facts
-            # That its first frame can be decoded is seen now.
-            opened.luma(0)
-        clip = Clip.objects.create(job=job, original=file.keep(), name=file.name, facts=facts.model_dump(mode="json"))
-    order_curve(clip)
-    return Status(201, clip)
+    return Status(201, take_in_clip(job, name, request.read))
 
 
 @router.get("/jobs/{job_id}/clips", response=list[ClipOut])

@@ -7,6 +7,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'shelf', component: () => import('./pages/JobsShelf.vue') },
     { path: '/jobs/:jobId', name: 'job', component: () => import('./pages/JobView.vue'), props: true },
+    { path: '/jobs/:jobId/clips/:clipId', name: 'clip', component: () => import('./pages/ClipView.vue'), props: true },
     { path: '/deliveries', name: 'deliveries', component: () => import('./pages/DeliveriesPage.vue') },
     { path: '/cards', name: 'cards', component: () => import('./pages/CardsPage.vue') },
     { path: '/settings', name: 'settings', component: () => import('./pages/SettingsPage.vue') },

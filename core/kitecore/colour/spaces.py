@@ -1,8 +1,8 @@
 """RGB colour spaces by name, and their ICC profiles, made from the standards' own numbers.
 
 sRGB (IEC 61966-2-1), Display P3 (SMPTE EG 432-1 primaries, D65, sRGB's curve), A98 RGB (as CSS Color 4 has it: the
-primaries and the curve of 563/256 that many cameras write), Rec. 2020 (BT.2020's primaries, sRGB's curve), ProPhoto RGB (ROMM, ISO
-22028-2).
+primaries and the curve of 563/256 that many cameras write), Rec. 2020 (BT.2020's primaries, sRGB's curve), ProPhoto RGB
+(ROMM, ISO 22028-2).
 """
 
 from __future__ import annotations

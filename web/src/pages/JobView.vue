@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 
 import BatchDialog from '../batches/BatchDialog.vue'
 import ApplyCard from '../cards/ApplyCard.vue'
+import ClipList from '../clips/ClipList.vue'
 import DeliveryList from '../deliveries/DeliveryList.vue'
 import { useDeliveries } from '../deliveries/useDeliveries'
 import FoldersDialog from '../folders/FoldersDialog.vue'
@@ -203,13 +204,14 @@ function save(draft: JobDraft) {
           >
             <h2>Drop photographs or a whole folder here</h2>
             <p class="quiet">
-              JPEG, PNG, TIFF or WebP, 8 or 16 bit, any size up to 250 megapixels. The files you bring in are never
-              changed: every treatment is kept beside them.
+              JPEG, PNG, TIFF, WebP or camera raws, any size up to 250 megapixels; clips to take stills from. The files
+              you bring in are never changed: every treatment is kept beside them.
             </p>
             <p class="quiet">Or press <kbd>Enter</kbd> to choose them.</p>
           </div>
+          <ClipList :job-id="jobId" />
           <PictureList
-            v-else-if="pictures"
+            v-if="pictures && !empty"
             :pictures="pictures"
             :deliveries="deliveries ?? []"
             @remove="takeOut"

@@ -1,7 +1,8 @@
+import { useQueryClient } from '@tanstack/vue-query'
 import { reactive } from 'vue'
 
 import { ApiError, upload } from '../api/client'
-import { usePictureChanges, type Picture } from './usePictures'
+import { usePictureChanges } from './usePictures'
 
 export interface Upload {
   key: number
@@ -24,16 +25,22 @@ const atOnce = 2
 export const takenFiles = [
   'jpg jpeg png tif tiff webp',
   // Camera raws.
+  'mp4 m4v mov mkv webm',
   'dng 3fr arw cr2 cr3 crw dcr erf fff iiq kdc mef mos mrw nef nrw orf pef raf raw rw2 rwl sr2 srf srw x3f',
 ]
   .flatMap((endings) => endings.split(' ').map((ending) => `.${ending}`))
   .concat('image/*')
   .join(',')
 
+/** Whether a file is a clip, which stills are taken from. */
+export const isClip = (file: Pick<File, 'name' | 'type'>) =>
+  /\.(mp4|m4v|mov|mkv|webm)$/i.test(file.name) || file.type.startsWith('video/')
+
 /** Files on their way into a job: two at a time, each with its own progress, cancel and reason of failure. */
 export function useUploads(jobId: () => string) {
   const uploads = reactive<Upload[]>([])
   const { refresh } = usePictureChanges()
+  const client = useQueryClient()
   let nextKey = 0
 
   function add(files: Iterable<File>) {
@@ -63,8 +70,11 @@ export function useUploads(jobId: () => string) {
   async function send(one: Upload) {
     one.state = 'sending'
     try {
-      await upload<Picture>(
-        `/api/jobs/${jobId()}/pictures?${new URLSearchParams({ name: one.name, damaged: String(one.anyway) })}`,
+      const kind = isClip(one.file) ? 'clips' : 'pictures'
+      const told = new URLSearchParams({ name: one.name })
+      if (kind === 'pictures') told.set('damaged', String(one.anyway))
+      await upload<unknown>(
+        `/api/jobs/${jobId()}/${kind}?${told}`,
         one.file,
         (done) => {
           one.sent = done
@@ -73,7 +83,8 @@ export function useUploads(jobId: () => string) {
         one.stop.signal,
       )
       remove(one)
-      refresh()
+      if (kind === 'clips') void client.invalidateQueries({ queryKey: ['clips', 'of', jobId()] })
+      else refresh()
     } catch (error) {
       one.state = 'failed'
       one.message = error instanceof ApiError ? error.message : String(error)

@@ -1,7 +1,8 @@
 """A clip's decoder, in a process of its own: ``python -m kitecore.files.clip.child FILE``.
 
-Asked by lines of JSON on standard input, it answers with a line of JSON on standard output, and with samples behind it where it says how
-many bytes: ``look`` (what the clip is, and when each frame begins), ``planes`` (a frame's luma and chroma, or its RGB, 3×H×W uint16).
+Asked by lines of JSON on standard input, it answers with a line of JSON on standard output, and with samples behind it where it
+says how many bytes: ``look`` (what the clip is, and when each frame begins), ``planes`` (a frame's luma and chroma, or its RGB,
+3×H×W uint16).
 """
 
 from __future__ import annotations

@@ -35,7 +35,7 @@ def sharpness_of(luma: npt.NDArray[np.float32]) -> float:
 def sharpness_curve(
     clip: Clip, first: int, last: int, run: Run, progress: Callable[[float], None] = lambda _: None
 ) -> list[float]:
-    """The sharpness of frames from ``first`` to ``last``, both included. Raises Cancelled, and PictureError where one is broken."""
+    """The sharpness of frames ``first`` to ``last``, both included. Raises Cancelled, and PictureError where one is broken."""
     curve = []
     for index in range(first, last + 1):
         run.check()

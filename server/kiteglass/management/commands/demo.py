@@ -5,6 +5,8 @@ import uuid
 from pathlib import Path
 from typing import Any
 
+from clips.models import Clip
+from clips.receiving import take_in_clip
 from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
@@ -39,6 +41,7 @@ JOBS: list[dict[str, Any]] = [
             "Sail cloth, repeat.webp",
             "Beach, camera raw.dng",
         ],
+        "clips": ["Kites in the wind.mp4"],
     },
     {
         "title": "Tern Sands: exhibition",
@@ -102,6 +105,7 @@ class Command(BaseCommand):
                 "order": order,
             },
         )
+        self._clips(job, content.get("clips", []))
         have = set(Picture.objects.filter(job=job).values_list("name", flat=True))
         for name in content["pictures"]:
             if name in have:
@@ -112,6 +116,13 @@ class Command(BaseCommand):
                 take = Take.objects.begin(picture)
                 if name == _FINISHED:
                     self._finish(picture, take)
+
+    def _clips(self, job: Job, names: list[str]) -> None:
+        have = set(Clip.objects.filter(job=job).values_list("name", flat=True))
+        for name in names:
+            if name not in have:
+                with (settings.REPOSITORY / "demo" / "clips" / name).open("rb") as file:
+                    take_in_clip(job, name, file.read)
 
     def _finish(self, picture: Picture, first: Take) -> None:
         """A crop for the ordered print: take A by network, delivered; take B plain, to compare."""
