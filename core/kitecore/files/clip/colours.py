@@ -1,7 +1,7 @@
 """From the luma and chroma of a clip to the colours of a still.
 
-What was coded for ordinary screens (BT.601, BT.709, BT.2020 without high dynamic range) keeps its coded values, which are shown as
-sRGB's are (BT.2020: in a profile of its primaries). High dynamic range (BT.2100: PQ, HLG) becomes light with reference white,
+What was coded for ordinary screens (BT.601, BT.709, BT.2020 without high dynamic range) keeps its coded values, which are shown
+as sRGB's are (BT.2020: in a profile of its primaries). High dynamic range (BT.2100: PQ, HLG) becomes light with reference white,
 203 cd/m², at three quarters of the coded range, what is lighter fitted below white by its strongest colour.
 """
 
