@@ -44,7 +44,8 @@ def enlarging() -> list[str]:
     lines += table(["", *(f"×{factor}" for factor in factors)], rows)
     lines += [
         "All at ×4. Texture is the strength of the band σ 0.8 to 2.4 in 9×9 windows ÷ the truth's; worn is noise σ 8,",
-        "blur σ 1.2, JPEG 60 before; grain is the power kept in three bands; sky is texture (RMS of 255) on a smooth ramp.",
+        "blur σ 1.2, JPEG 60 before; grain is the power kept in three bands; sky is texture (RMS of 255) on a smooth ramp;",
+        "invented is texture ÷ the truth's where a grainy print, compressed (JPEG 75, 85), shows nothing but its grain.",
         "",
     ]
     rows = []
@@ -61,6 +62,7 @@ def enlarging() -> list[str]:
                 of["line_art_x4"],
                 " ".join(f"{band:.2f}" for band in of["grain_x4"]),
                 of["smooth_sky_x4"],
+                of.get("invented_x4", "–"),
                 of["seams"]["tiles_against_whole"],
             ]
         )
@@ -74,6 +76,7 @@ def enlarging() -> list[str]:
         "line art dB",
         "grain",
         "sky",
+        "invented",
         "seams of 255",
     ]
     lines += table(head, rows)

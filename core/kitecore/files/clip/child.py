@@ -103,14 +103,21 @@ class Decoder:
         """Whether going on gets there at once: it lies ahead, and no key lies between."""
         return pts > self._at and not any(key and self._at < place <= pts for place, key in self._index)
 
-    def planes(self, pts: int) -> np.ndarray:
-        """Luma and chroma (or green, blue, red), 3×H×W, 256 times their 8-bit values, chroma brought to the size of luma."""
+    def planes(self, pts: int, side: int) -> np.ndarray:
+        """Luma and chroma (or green, blue, red), 3×H×W, 256 times their 8-bit values, chroma brought to the size of luma.
+
+        With a ``side`` (not 0) a larger frame is made small first, to be at most so long.
+        """
         if not self._index:
             self.look()
         frame = self._frame(pts)
         form = "gbrp16le" if frame.format.is_rgb else "yuv444p16le"
         held = int(frame.color_range) or None
-        same = frame.reformat(format=form, interpolation="LANCZOS", src_color_range=held, dst_color_range=held)
+        share = min(1.0, side / max(frame.width, frame.height)) if side else 1.0
+        same = frame.reformat(
+            width=max(1, round(frame.width * share)), height=max(1, round(frame.height * share)), format=form,
+            interpolation="AREA" if share < 1 else "LANCZOS", src_color_range=held, dst_color_range=held,
+        )  # fmt: skip
         planes = [
             np.frombuffer(memoryview(plane), np.uint16).reshape(plane.height, -1)[:, : plane.width]
             for plane in same.planes[:3]
@@ -131,7 +138,7 @@ def main() -> None:
             if asked["task"] == "look":
                 told = decoder.look()
             else:
-                samples = decoder.planes(asked["pts"])
+                samples = decoder.planes(asked["pts"], asked["side"])
                 content = np.ascontiguousarray(samples).tobytes()
                 told = {"shape": samples.shape, "bytes": len(content)}
         except (av.FFmpegError, ValueError, MemoryError, OSError) as error:

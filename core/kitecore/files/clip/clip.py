@@ -96,12 +96,8 @@ class Clip:
 
     def look(self, index: int, side: int) -> Pixels:
         """A frame as :meth:`frame` gives it, made small first so that it is at most about ``side`` px long: quick to have."""
-        planes = self._planes(index)
-        share = side / max(planes.shape[1:])
-        if share < 1:
-            size = max(1, round(planes.shape[2] * share)), max(1, round(planes.shape[1] * share))
-            planes = np.stack([cv2.resize(plane, size, interpolation=cv2.INTER_AREA) for plane in planes])
-        return self._still(planes, self.facts.interlaced and share >= 1)
+        small = side < max(self._told["width"], self._told["height"])
+        return self._still(self._planes(index, side), self.facts.interlaced and not small)
 
     def frame(self, index: int) -> Pixels:
         """A frame as a still, H×W×3, 0..1 in :attr:`profile`; upright, with square pixels, of one moment.
@@ -125,10 +121,10 @@ class Clip:
             still = np.asarray(cv2.resize(still, size, interpolation=cv2.INTER_CUBIC), np.float32)
         return np.ascontiguousarray(np.rot90(still, -facts.turned // 90), np.float32)
 
-    def _planes(self, index: int) -> npt.NDArray[np.uint16]:
+    def _planes(self, index: int, side: int = 0) -> npt.NDArray[np.uint16]:
         if not 0 <= index < len(self._pts):
             raise IndexError(f"{self.name} has no frame {index}")
-        told = self._ask({"task": "planes", "pts": self._pts[index]}, _FRAME_SECONDS)
+        told = self._ask({"task": "planes", "pts": self._pts[index], "side": side}, _FRAME_SECONDS)
         return np.frombuffer(told["content"], np.uint16).reshape(told["shape"])
 
     def _ask(self, asked: dict[str, Any], seconds: float) -> dict[str, Any]:
