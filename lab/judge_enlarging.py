@@ -87,7 +87,7 @@ def grain(engine: str) -> list[float]:
 
 
 def invented(engine: str) -> float:
-    """Texture of ×4 results ÷ the truth's where the photograph is flat or merely grainy: prints with film grain, as JPEG 75 to 85."""
+    """Texture of ×4 results ÷ the truth's where photographs are flat or merely grainy: prints with film grain, as JPEG."""
     random = np.random.default_rng(17)
     ratios = []
     for truth in reserved_pictures().values():

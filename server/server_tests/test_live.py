@@ -115,7 +115,8 @@ class LiveTest(TestCase):
         """A batch of so many fresh pictures; gives the deliveries."""
         pictures = [self.picture(f"{count}-{seed}.png", seed) for seed in range(count)]
         batch = self.browser.send("POST", "/batch", {"pictures": pictures, "spec": {"compression": "none"}})["id"]
-        until = time.monotonic() + 60
+        # Other tests may have the processor meanwhile.
+        until = time.monotonic() + 180
         while time.monotonic() < until:
             (report,) = [one for one in self.browser.send("GET", "/batches") if one["id"] == batch]
             if report["placed"]:

@@ -25,7 +25,7 @@ class WhatStepsSayTest(unittest.TestCase):
         self.assertEqual(len(set(kinds)), len(kinds))
         for cls in step_classes():
             self.assertTrue(cls.title and cls.purpose, cls)
-            self.assertIn(cls.belongs, ("frame", "source", "size", "finish"))
+            self.assertIn(cls.belongs, ("raw", "frame", "source", "size", "finish"))
 
     def test_sentences_are_plain_words(self) -> None:
         for step, said in (

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeAlias
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +15,8 @@ from kitecore.pipeline.pixels import Pixels, has_alpha, premultiplied, unpremult
 
 LOBES = 3
 _BLOCK = 64
+#: H×W×C of either precision.
+_Samples: TypeAlias = npt.NDArray[np.float32] | npt.NDArray[np.float64]
 
 
 def lanczos(distance: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
@@ -67,11 +70,11 @@ def _weights(start: int, stop: int, first: int, last: int, axis: _Axis) -> npt.N
     return weights.astype(np.float32)
 
 
-def _along_rows(pixels: Pixels, offset: int, start: int, stop: int, axis: _Axis) -> Pixels:
+def _along_rows(pixels: _Samples, offset: int, start: int, stop: int, axis: _Axis) -> _Samples:
     """Resample axis 0; ``pixels`` holds input rows from ``offset`` on. Worked in blocks so weights stay dense."""
     width = pixels.shape[1] * pixels.shape[2]
     flat = np.ascontiguousarray(pixels).reshape(pixels.shape[0], width)
-    result = np.empty((stop - start, width), dtype=np.float32)
+    result = np.empty((stop - start, width), dtype=flat.dtype)
     for block in range(start, stop, _BLOCK):
         end = min(block + _BLOCK, stop)
         first, last = input_span(block, end, axis)
@@ -110,9 +113,9 @@ def resample_region(
     top, bottom = input_span(region.y, region.bottom, down)
     pixels = read(Region.between(left, top, right, bottom))
     alpha = has_alpha(pixels.shape[2])
-    if alpha:
-        pixels = premultiplied(pixels)
-    rows = _along_rows(pixels, top, region.y, region.bottom, down)
+    # What is nearly transparent is divided by hardly anything at the end: its last digits have to hold.
+    given: _Samples = premultiplied(pixels).astype(np.float64) if alpha else pixels
+    rows = _along_rows(given, top, region.y, region.bottom, down)
     columns = _along_rows(rows.swapaxes(0, 1), left, region.x, region.right, across)
-    resampled = np.ascontiguousarray(columns.swapaxes(0, 1))
+    resampled = np.ascontiguousarray(columns.swapaxes(0, 1), np.float32)
     return unpremultiplied(resampled) if alpha else resampled
