@@ -7,6 +7,7 @@ from typing import Annotated, ClassVar, Literal, Self
 import numpy as np
 from pydantic import Field
 
+from kitecore.colour.below_white import below_white
 from kitecore.colour.transfer import transfer_of
 from kitecore.errors import TakeError
 from kitecore.files.raw.camera import COOLEST, MOST_TINT, WARMEST, Camera, Multipliers
@@ -22,7 +23,7 @@ from kitecore.steps.pointwise import PointwiseStage
 from kitecore.values import Percent
 
 #: Light, of white, from which on what is recovered beyond white is fitted below it.
-_SHOULDER = np.float32(0.9)
+_SHOULDER = 0.9
 
 
 class Develop(Step):
@@ -116,19 +117,10 @@ class Develop(Step):
 
         def change(colours: Pixels) -> Pixels:
             light = (curve.light(colours).reshape(-1, 3) @ exposed.T.astype(np.float32)).reshape(colours.shape)
-            recovered = _fitted(light)
+            recovered = below_white(light, _SHOULDER)
             if share < 1:
                 cut = np.minimum(light.reshape(-1, 3) @ from_wide, full_light) @ back
                 recovered = share * recovered + (1 - share) * cut.reshape(light.shape)
             return curve.coded(np.asarray(recovered, np.float32))
 
         return PointwiseStage(developed, change)
-
-
-def _fitted(light: Pixels) -> Pixels:
-    """Light whose strongest colour is beyond the shoulder made less, all colours alike, so that nothing is beyond white."""
-    strongest = light.max(axis=2, keepdims=True)
-    room = 1 - _SHOULDER
-    beyond = np.maximum(strongest - _SHOULDER, 0)
-    fitted = _SHOULDER + room * (1 - np.exp(-beyond / room))
-    return np.asarray(np.where(beyond > 0, light * (fitted / np.maximum(strongest, _SHOULDER)), light), np.float32)

@@ -142,6 +142,7 @@ async function deliver() {
               />
             </OutputFields>
             <v-btn
+              v-if="spec.format !== 'dng'"
               class="around"
               variant="text"
               size="small"
@@ -151,7 +152,7 @@ async function deliver() {
             >
               Border, canvas wrap, bleed, panels{{ isBare(paper) ? '' : ': in use' }}
             </v-btn>
-            <PaperLayout v-if="papered" v-model="paper" />
+            <PaperLayout v-if="papered && spec.format !== 'dng'" v-model="paper" />
             <footer class="foot d-flex flex-column ga-3">
               <p v-if="refusal || order.error.value" class="fault" role="alert">
                 {{ (refusal ?? order.error.value)?.message }}

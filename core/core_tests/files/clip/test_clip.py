@@ -131,12 +131,12 @@ class ColoursTest(TestCase):
     def test_reference_white_and_black_of_pq_and_hlg(self) -> None:
         # BT.2408: 203 cd/m² is 58 % of PQ and 75 % of HLG.
         white = [
-            as_still(np.full((1, 1, 3), value, np.float32), way, True)[0, 0, 0]
+            as_still(np.full((1, 1, 3), value, np.float32), way)[0, 0, 0]
             for value, way in ((0.58, "pq"), (0.75, "hlg"))
         ]  # type: ignore[arg-type]
         self.assertLess(abs(white[0] - white[1]), 0.01)
         self.assertTrue(0.7 < white[0] < 0.82)
-        self.assertLess(float(as_still(np.zeros((1, 1, 3), np.float32), "pq", True).max()), 1e-3)
+        self.assertLess(float(as_still(np.zeros((1, 1, 3), np.float32), "pq").max()), 1e-3)
 
 
 class FusingTest(ClipTestCase):

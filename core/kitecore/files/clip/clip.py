@@ -115,7 +115,7 @@ class Clip:
             rgb = coded_rgb(planes, facts.matrix, facts.full_range)
         if interlaced:
             rgb = cv2.resize(rgb[::2], (rgb.shape[1], rgb.shape[0]), interpolation=cv2.INTER_CUBIC)
-        still = as_still(np.asarray(rgb, np.float32), facts.transfer, facts.wide)
+        still = as_still(np.asarray(rgb, np.float32), facts.transfer)
         if self._told["aspect"] != 1:
             size = round(still.shape[1] * self._told["aspect"]), still.shape[0]
             still = np.asarray(cv2.resize(still, size, interpolation=cv2.INTER_CUBIC), np.float32)

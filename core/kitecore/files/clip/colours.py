@@ -10,7 +10,9 @@ from __future__ import annotations
 import numpy as np
 import numpy.typing as npt
 
-from kitecore.colour.spaces import SPACES, SpaceName, profile_of
+from kitecore.colour.below_white import below_white
+from kitecore.colour.spaces import SpaceName, profile_of
+from kitecore.colour.transfer import SRGB
 from kitecore.files.clip.facts import Matrix, Transfer
 from kitecore.pipeline.pixels import Pixels
 
@@ -37,13 +39,14 @@ def coded_rgb(planes: npt.NDArray[np.uint16], matrix: Matrix, full_range: bool) 
     return np.dstack([red, green, blue]).astype(np.float32)
 
 
-def as_still(rgb: Pixels, transfer: Transfer, wide: bool) -> Pixels:
+def as_still(rgb: Pixels, transfer: Transfer) -> Pixels:
     """Coded RGB of a clip as that of a still in the profile of :func:`still_space`."""
     if transfer == "sdr":
         return rgb
     light = _light_of_pq(rgb) if transfer == "pq" else _light_of_hlg(rgb)
-    fitted = _fitted(light / np.float32(_WHITE) * np.float32(_WHITE_AT))
-    return _as_srgb(fitted)
+    fitted = below_white(light * np.float32(_WHITE_AT / _WHITE), _SHOULDER)
+    # The profiles of stills have this curve.
+    return SRGB.coded(np.clip(fitted, 0, 1))
 
 
 def still_space(wide: bool) -> SpaceName:
@@ -71,18 +74,3 @@ def _light_of_hlg(rgb: Pixels) -> Pixels:
     scene = np.where(signal <= 0.5, signal**2 / 3, (np.exp((signal - c) / a) + b) / 12)
     luminance = scene @ np.array([0.2627, 0.6780, 0.0593])
     return np.asarray(_HLG_PEAK * np.maximum(luminance, 1e-6)[..., None] ** 0.2 * scene, np.float32)
-
-
-def _fitted(light: Pixels) -> Pixels:
-    strongest = light.max(axis=2, keepdims=True)
-    room = np.float32(1 - _SHOULDER)
-    beyond = np.maximum(strongest - np.float32(_SHOULDER), 0)
-    fitted = np.float32(_SHOULDER) + room * (1 - np.exp(-beyond / room))
-    return np.asarray(np.where(beyond > 0, light * (fitted / np.maximum(strongest, _SHOULDER)), light), np.float32)
-
-
-def _as_srgb(light: Pixels) -> Pixels:
-    """Linear light coded by sRGB's curve, which the profiles of stills have."""
-    held = np.clip(light, 0, 1)
-    gamma, a, b, c, _ = SPACES["srgb"].curve
-    return np.asarray(np.where(held <= 0.04045 * c, held / c, (held ** (1 / gamma) - b) / a), np.float32)

@@ -81,5 +81,4 @@ class DecodedFolder:
                 break
             if path != keep:
                 path.unlink(missing_ok=True)
-                path.with_suffix(".lock").unlink(missing_ok=True)
                 held -= size
