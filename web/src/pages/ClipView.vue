@@ -31,6 +31,8 @@ const factor = ref<1 | 2>(1)
 const last = computed(() => (clip.value?.facts.frames ?? 1) - 1)
 const all = computed<Range>(() => range.value ?? { first: 0, last: last.value })
 const code = (frame: number) => times.value?.codes[frame] ?? ''
+/** Before the times are there, its number tells which it is. */
+const momentText = (frame: number) => code(frame) || `frame ${frame + 1}`
 const sharpness = computed(() => curve.value?.curve?.sharpness)
 
 function go(frame: number) {
@@ -135,7 +137,7 @@ useKeys(() => [
         </p>
         <ul v-else class="moments">
           <li v-for="frame in curve.curve.peaks" :key="frame">
-            <button class="link" :aria-pressed="frame === index" @click="go(frame)">{{ code(frame) }}</button>
+            <button class="link" :aria-pressed="frame === index" @click="go(frame)">{{ momentText(frame) }}</button>
             <v-btn size="x-small" :title="`Pull frame ${frame + 1}`" @click="pull.mutate([frame])">Pull</v-btn>
           </li>
           <li v-if="!curve.curve.peaks.length" class="quiet small">None stands out: it is equally sharp throughout.</li>
