@@ -1,10 +1,14 @@
 from typing import Any
+from unittest import mock
 
 import numpy as np
 import pyvips
 
 from cards.models import Card
 from kitecore.masks.found import plane_of
+from kitecore.masks.parts import Found
+from kitecore.pipeline.run import Run
+from kitecore.takes.finding import Look
 from server_tests.base import CommittedTestCase
 from takes.models import Take
 
@@ -36,6 +40,22 @@ class MasksTest(CommittedTestCase):
         self.assertIn("Pick its colour", answer.json()["message"])
         stranger = self.send("post", f"/pictures/{picture['id']}/found", {"by": "found"}, self.as_stranger())
         self.assertEqual(stranger.status_code, 404)
+
+    def test_how_far_a_search_is_can_be_asked_by_who_searches(self) -> None:
+        picture, _ = self.picture_and_take(seaside())
+        told: list[Any] = []
+
+        def asked_half_way(look: Look, part: Found, run: Run) -> Found:
+            run.progress(0.5)
+            told.append(self.send("get", f"/pictures/{picture['id']}/found").json()["share"])
+            told.append(self.send("get", f"/pictures/{picture['id']}/found", None, self.as_stranger()).json()["share"])
+            return find(look, part, run)
+
+        find = Look.find
+        with mock.patch.object(Look, "find", asked_half_way):
+            self.assertEqual(self.find(picture, what="sky").status_code, 200)
+        self.assertEqual(told, [0.5, None])
+        self.assertIsNone(self.send("get", f"/pictures/{picture['id']}/found").json()["share"])
 
     def test_single_hairs_along_a_rim_are_told_apart(self) -> None:
         truth = np.zeros((200, 200), np.float32)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from contextlib import suppress
 
 import cv2
 import numpy as np
@@ -166,6 +167,19 @@ class FindingTest(unittest.TestCase):
         self.assertIn("Draw a gradient", missing[0])
         with self.assertRaises(TakeError):
             self.look(rough_one).find(Found(what="sky"), Run())
+
+    def test_how_far_a_search_is_never_falls_and_ends_at_the_whole(self) -> None:
+        picture, _ = still_life(1)
+        for part in (Found(), Found(hair=3), Found(what="sky"), Found(what="focus")):
+            with self.subTest(part.what, hair=part.hair):
+                told: list[float] = []
+                with suppress(TakeError):
+                    self.look(picture).find(part, Run(progress=told.append))
+                    self.assertEqual(told[-1], 1)
+                self.assertEqual(told, sorted(told))
+                self.assertLessEqual(max(told), 1)
+                if part.hair:
+                    self.assertGreater(len(told), 12)
 
     def test_the_background_is_what_the_subject_is_not(self) -> None:
         picture, truth = still_life(1)

@@ -111,10 +111,7 @@ def _written_and_checked(
 ) -> bytes | None:  # fmt: skip
     """Encode a stage into ``path`` and read it back; gives the profile inside."""
     # The rest of the progress is for what follows the pixels.
-    watched = Run(run.cancelled, lambda done: run.progress(done * _SHARE_OF_RENDERING))
-    reading_back = Run(
-        run.cancelled, lambda done: run.progress(_SHARE_OF_RENDERING + done * (0.999 - _SHARE_OF_RENDERING))
-    )
+    watched, reading_back = run.between(0, _SHARE_OF_RENDERING), run.between(_SHARE_OF_RENDERING, 0.999)
     finish: IntoFile = Finish.wanted_by(encoder, header.profile, stage.bands)
     if negative:
         finish = IntoNegative(negative, header.profile)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 from kitecore.errors import Cancelled
@@ -64,6 +64,14 @@ class Run:
     progress: Callable[[float], None] = field(default=_unheard)
     around: Around | None = None
     block: int = 0
+
+    def between(self, start: float, end: float) -> Run:
+        """The run of a part of this work, which is at ``start`` when that begins and at ``end`` when it is done.
+
+        >>> Run(progress=print).between(0.5, 1).progress(0.5)
+        0.75
+        """
+        return replace(self, progress=lambda fraction: self.progress(start * (1 - fraction) + end * fraction))
 
     def check(self) -> None:
         """Raise :class:`Cancelled` if the work is no longer wanted."""

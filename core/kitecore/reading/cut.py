@@ -31,6 +31,7 @@ def cut_out(seen: Seen, marks: Marks, rounds: int, run: Run) -> Where | None:
             return None
         mode = cv2.GC_INIT_WITH_MASK if turn == 0 else cv2.GC_EVAL
         cv2.grabCut(seen, marks, (0, 0, 1, 1), models[0], models[1], 1, mode)
+        run.progress((turn + 1) / rounds)
     return np.asarray(marks & 1 > 0)
 
 

@@ -7,6 +7,7 @@ conjugate gradients.
 
 from __future__ import annotations
 
+import math
 from itertools import product
 
 import cv2
@@ -54,9 +55,13 @@ def _solved(
     ease = np.asarray(1 / (hold + 1), np.float32)
     eased: Plane = ease * left
     way, length = eased, float((left * eased).sum())
-    enough = length * _ENOUGH**2
+    whole, enough = length, length * _ENOUGH**2
+    nearest = 0.0
     for _ in range(_MOST_STEPS):
         run.check()
+        # What is left falls by much the same share from step to step.
+        nearest = max(nearest, math.log(max(length, enough) / whole) / (2 * math.log(_ENOUGH))) if whole > 0 else 1.0
+        run.progress(nearest)
         if length <= enough or length <= 0:
             break
         ahead = related.applied(way) + hold * way

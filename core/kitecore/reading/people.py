@@ -34,8 +34,9 @@ def find_people(seen: Seen, faces: Sequence[FaceFound], share: float, run: Run) 
     height, width = seen.shape[:2]
     found = _seen_in(pixels)
     middles = []
-    for face in faces:
+    for done, face in enumerate(faces):
         run.check()
+        run.progress((done + 1) / (len(faces) + 1))
         square = FaceSquare.around(*(Place(*spot) for spot in (*face.eyes, face.mouth))).scaled(share)
         half = _AROUND * square.side / 2
         x, y = square.middle.x, square.middle.y + _BELOW * square.side

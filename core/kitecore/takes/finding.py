@@ -36,6 +36,9 @@ LOOK_SIDE = 448
 HAIR_SIDE = 768
 _WITH_HAIR = ("subject", "background", "people")
 
+#: How far a search is once the picture has been made small, and once all but its hair is found.
+_SEEN, _WITHOUT_HAIR = 0.15, 0.45
+
 #: A stroke says something of pixels that it touches more strongly than that.
 _UNDER = 0.3
 
@@ -70,19 +73,24 @@ class Look:
 
     def find(self, part: Found, run: Run) -> Found:
         """The part with its plane. Raises TakeError with what to do instead if there is no such thing."""
+        haired = bool(part.hair) and part.what in _WITH_HAIR
+        seen = self.seen
+        run.progress(_SEEN)
+        looking = run.between(_SEEN, _WITHOUT_HAIR if haired else 1)
         finders: dict[str, Callable[[], Plane | None]] = {
-            "sky": lambda: find_sky(self.seen, run),
-            "focus": lambda: sharp_area(self.seen, run),
-            "skin": lambda: find_skin(self.seen, self.faces, self.seen.shape[1] / self.size.width, run),
-            "people": lambda: self._people(run),
-            "subject": lambda: self._subject(part, run),
-            "background": lambda: _rest(self._subject(part, run)),
+            "sky": lambda: find_sky(seen, looking),
+            "focus": lambda: sharp_area(seen, looking),
+            "skin": lambda: find_skin(seen, self.faces, seen.shape[1] / self.size.width, looking),
+            "people": lambda: self._people(looking),
+            "subject": lambda: self._subject(part, looking),
+            "background": lambda: _rest(self._subject(part, looking)),
         }
         plane = finders[part.what]()
         if plane is None:
             raise TakeError(_NOT_FOUND[part.what])
-        if part.hair and part.what in _WITH_HAIR:
-            plane = self._to_the_hair(plane, part.hair, run)
+        if haired:
+            plane = self._to_the_hair(plane, part.hair, run.between(_WITHOUT_HAIR, 1))
+        run.progress(1.0)
         return part.model_copy(update={"plane": text_of(plane)})
 
     def _to_the_hair(self, plane: Plane, share: float, run: Run) -> Plane:
@@ -102,8 +110,12 @@ class Look:
         """What is boxed in or painted over; or else people, if they are large enough to be the subject; or what stands out."""
         box = self._box(part)
         hints = self._hints(part)
-        people = self._people(run) if box is None and hints is None and self.faces else None
-        return people if people is not None and people.mean() > _PEOPLE else find_subject(self.seen, run, box, hints)
+        if box is None and hints is None and self.faces:
+            people = self._people(run.between(0, 0.5))
+            if people is not None and people.mean() > _PEOPLE:
+                return people
+            run = run.between(0.5, 1)
+        return find_subject(self.seen, run, box, hints)
 
     def _hints(self, part: Found) -> Hints | None:
         """Where strokes lie that say what the subject is; of two over each other the later one counts."""

@@ -1,7 +1,8 @@
-import { computed, ref, type Ref } from 'vue'
+import { computed, type Ref } from 'vue'
 
 import { answer, server, type Schemas } from '../api/client'
 import { hinted, newPart, type Kind, type Mask, type Part, type PartOf } from '../masks/parts'
+import { useSearch } from '../masks/useSearch'
 import { resized, useBrush, type Stroke } from '../masks/useBrush'
 import { useKeys } from '../parts/useKeys'
 import { useNotice } from '../parts/useNotice'
@@ -55,10 +56,9 @@ export function useMaskwork(
   function findAnew(changed: Partial<PartOf<'found'>>, quiet = 0) {
     if (part.value?.by !== 'found') return
     setPart({ ...part.value, ...changed }, !quiet)
-    search?.abort()
-    search = null
+    search.stop()
     clearTimeout(anew)
-    anew = setTimeout(() => search ?? find(), quiet)
+    anew = setTimeout(() => finding.value ?? find(), quiet)
   }
   /** Put a part behind those there are, and open it. */
   function addPart(kind: Kind, found: Schemas['FaceReading'][] = []) {
@@ -119,35 +119,22 @@ export function useMaskwork(
     setPart({ ...part.value, box, plane: '' })
     void find()
   }
-  const finding = ref(false)
-  let search: AbortController | null = null
+  const search = useSearch(() => take.value?.picture_id ?? '')
+  const finding = search.share
   let anew: ReturnType<typeof setTimeout> | undefined
   /** Look in the whole picture for what the open part is about; asked again meanwhile, stop looking. */
   async function find() {
-    if (search) return search.abort()
+    if (finding.value !== null) return search.stop()
     const place = openPart.value
     const sought = part.value
     if (sought?.by !== 'found' || !take.value) return
-    finding.value = true
-    const mine = (search = new AbortController())
     try {
-      const found = await answer(
-        server.POST('/api/pictures/{picture_id}/found', {
-          params: { path: { picture_id: take.value.picture_id } },
-          body: { ...sought, plane: '' },
-          signal: mine.signal,
-        }),
-      )
+      const plane = await search.look(sought)
       const now = place === null ? undefined : mask.value?.parts[place]
       // Meanwhile something else may have been opened, or asked for.
-      if (now?.by === 'found' && asked(now) === asked(sought)) setPart({ ...now, plane: found.plane }, true, place!)
+      if (plane && now?.by === 'found' && asked(now) === asked(sought)) setPart({ ...now, plane }, true, place!)
     } catch (fault) {
-      if (!mine.signal.aborted) notice.fault(fault as Error)
-    } finally {
-      if (search === mine) {
-        finding.value = false
-        search = null
-      }
+      notice.fault(fault as Error)
     }
   }
   /** Take the brush for strokes that say what the open part is, or put it down. */
@@ -158,7 +145,7 @@ export function useMaskwork(
     if (painting.value !== null) brush.size = Math.max(3, Math.round(hintShare * Math.max(width, height)))
   }
   function putDown() {
-    search?.abort()
+    search.stop()
     clearTimeout(anew)
     painting.value = openPart.value = null
     peeking.value = false

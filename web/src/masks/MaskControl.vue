@@ -15,7 +15,7 @@ const props = defineProps<{
   picture: Schemas['PictureOut']
   /** What is being picked or drawn on the picture for the open part, and what is being looked for. */
   picking: boolean
-  finding: boolean
+  finding: number | null
 }>()
 const emit = defineEmits<{
   change: [mask: Mask | null, now?: boolean]

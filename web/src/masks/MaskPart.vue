@@ -15,7 +15,8 @@ const props = defineProps<{
   active: boolean
   picture: Schemas['PictureOut']
   picking: boolean
-  finding: boolean
+  /** How far the search for it is, 0..1; null while nothing is looked for. */
+  finding: number | null
 }>()
 const emit = defineEmits<{
   change: [changed: Partial<Part>, now?: boolean]
@@ -164,9 +165,16 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
       </v-btn>
     </template>
     <div v-if="found" class="tools">
-      <v-progress-circular v-if="finding" indeterminate size="18" width="2" aria-label="Looking for it" />
+      <v-progress-circular
+        v-if="finding !== null"
+        :model-value="Math.max(4, 100 * finding)"
+        size="18"
+        width="3"
+        aria-label="Looking for it"
+        :title="`${Math.round(100 * finding)} %`"
+      />
       <v-btn size="small" title="Look for it in the whole picture" @click="emit('find')">{{
-        finding ? 'Stop' : found.plane ? 'Find again' : 'Find'
+        finding !== null ? 'Stop' : found.plane ? 'Find again' : 'Find'
       }}</v-btn>
       <v-btn
         v-if="boxed"
