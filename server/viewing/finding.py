@@ -9,7 +9,6 @@ from functools import partial
 
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema
-
 from pydantic import Field
 
 from kitecore.masks.parts import Found
