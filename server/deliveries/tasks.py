@@ -134,7 +134,8 @@ def _make(delivery: Delivery) -> None:
     # Whatever an earlier, killed run has left goes first: a delivery's folder holds its one file or nothing.
     shutil.rmtree(delivery.folder, ignore_errors=True)
     delivery.folder.mkdir(parents=True)
-    with Source(delivery.picture.original.path, settings.SCRATCH, delivery.picture.name, damaged=True) as source:
+    picture = delivery.picture
+    with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
         resolved = plan(delivery.core_take, source.size)
         run = Run(watch.cancelled, watch.progress)
         try:

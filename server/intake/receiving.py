@@ -19,6 +19,7 @@ from common.names import safe_name
 from jobs.models import Job
 from kitecore.errors import NoSpace, TooLarge
 from kitecore.files.preview import first_preview
+from kitecore.files.raw.camera import WIDE, WideSpace
 from kitecore.files.source import Source, read_facts
 from pictures.models import Original, Picture
 from readings.tasks import PREVIEW_SIDE, order_reading
@@ -96,7 +97,9 @@ def arrived(given_name: str, read: Callable[[int], bytes], fallback: str) -> Ite
 
 
 @contextlib.contextmanager
-def received(given_name: str, read: Callable[[int], bytes], damaged: bool = False) -> Iterator[Incoming]:
+def received(
+    given_name: str, read: Callable[[int], bytes], damaged: bool = False, space: WideSpace = WIDE
+) -> Iterator[Incoming]:
     """A stream as a file that has been decoded whole. ``read(n)`` gives at most n bytes, none at the end.
 
     Raises a KiteError with a sentence if the file cannot be used; then nothing of it remains. A damaged file is taken only if
@@ -104,7 +107,7 @@ def received(given_name: str, read: Callable[[int], bytes], damaged: bool = Fals
     """
     with arrived(given_name, read, "picture") as file:
         read_facts(file.path, file.name, damaged)  # refuses quickly what the header already gives away
-        with _looking, Source(file.path, settings.FILE_UPLOAD_TEMP_DIR, file.name, damaged) as source:
+        with _looking, Source(file.path, settings.FILE_UPLOAD_TEMP_DIR, file.name, damaged, space=space) as source:
             if source.raw:
                 source.raw.check()
             yield Incoming(file.name, file.path, file._sha256, file._bytes, source)
@@ -112,7 +115,7 @@ def received(given_name: str, read: Callable[[int], bytes], damaged: bool = Fals
 
 def take_in(job: Job, given_name: str, read: Callable[[int], bytes], damaged: bool = False) -> Picture:
     """Make a picture of a stream, and have it read. Raises as :func:`received`."""
-    with received(given_name, read, damaged) as incoming:
+    with received(given_name, read, damaged, job.wide) as incoming:
         shown = first_preview(incoming.source, PREVIEW_SIDE)
         with transaction.atomic():
             original = incoming.keep()

@@ -9,8 +9,11 @@ from django.db.models import Count, Prefetch, Q, QuerySet
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
+from common.errors import Refused
 from jobs.models import Job
 from jobs.orders import PrintOrder
+from kitecore.colour.spaces import SPACES
+from kitecore.files.raw.camera import WIDE, WideSpace
 from people.signed_in import PersonRequest
 
 router = Router(tags=["jobs"])
@@ -21,6 +24,7 @@ class JobIn(Schema):
     client: str = Field(default="", max_length=120)
     note: str = Field(default="", max_length=4000)
     order: PrintOrder | None = None
+    space: WideSpace = Field(default=WIDE, description="What camera raws are developed to; once for all of a job's.")
 
 
 class JobOut(JobIn):
@@ -70,6 +74,14 @@ def get_job(request: PersonRequest, job_id: uuid.UUID) -> Job:
 @router.put("/jobs/{job_id}", response=JobOut)
 def change_job(request: PersonRequest, job_id: uuid.UUID, job: JobIn) -> Job:
     changed = get_object_or_404(Job.objects.of(request.auth), id=job_id)
+    if (
+        job.space != changed.space
+        and changed.pictures.filter(facts__raw__isnull=False).exclude(facts__raw=None).exists()
+    ):
+        raise Refused(
+            f"Raws of {changed.title} are developed to {SPACES[changed.wide].title} already, and their treatments rest on that. "
+            "Begin another job for another space."
+        )
     for name, value in job.model_dump(mode="json").items():
         setattr(changed, name, value)
     changed.save()

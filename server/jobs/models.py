@@ -1,11 +1,13 @@
 from __future__ import annotations
 
 import uuid
+from typing import cast
 
 from django.conf import settings
 from django.db import models
 
 from common.soft_delete import SoftDeleted
+from kitecore.files.raw.camera import WIDE, WideSpace
 from people.models import Person
 
 
@@ -25,6 +27,8 @@ class Job(SoftDeleted):
     note = models.TextField(blank=True)
     #: The print that was ordered, as jobs.orders.PrintOrder; null when the client only wants files.
     order = models.JSONField(null=True, blank=True)
+    #: What camera raws of it are developed to, kitecore.files.raw.camera.WideSpace.
+    space = models.CharField(max_length=20, default=WIDE)
     created = models.DateTimeField(auto_now_add=True)
     modified = models.DateTimeField(auto_now=True)
 
@@ -36,3 +40,8 @@ class Job(SoftDeleted):
 
     def __str__(self) -> str:
         return self.title
+
+    @property
+    def wide(self) -> WideSpace:
+        """:attr:`space`, which only the API sets."""
+        return cast("WideSpace", self.space)

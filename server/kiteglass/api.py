@@ -34,6 +34,7 @@ from takes.blur import router as blur
 from takes.camera_jpeg import router as takes
 from viewing.api import router as viewing
 from viewing.crops import router as crops
+from viewing.developing import router as developing
 from viewing.finding import router as finding
 from viewing.lending import router as lending
 from viewing.lenses import router as lenses
@@ -77,6 +78,7 @@ for router in (
     tables,
     viewing,
     lending,
+    developing,
     lenses,
     crops,
     finding,

@@ -8,6 +8,7 @@ from django.db import models
 
 from common.soft_delete import SoftDeleted
 from jobs.models import Job
+from kitecore.files.raw.camera import WIDE, WideSpace
 from kitecore.files.source import BANDS
 from kitecore.pipeline.geometry import Size
 from people.models import Person
@@ -64,3 +65,13 @@ class Picture(SoftDeleted):
     def bands(self) -> int:
         """Samples of a pixel, alpha included."""
         return BANDS[self.facts["colour"]]
+
+    @property
+    def space(self) -> WideSpace:
+        """What it is developed to, should it be a camera raw."""
+        return WIDE if self.facts.get("raw") is None else self.job.wide
+
+    @property
+    def samples_key(self) -> str:
+        """What its decoded samples go by, and all that is computed from them."""
+        return self.original_id if self.space == WIDE else f"{self.original_id} {self.space}"

@@ -60,4 +60,4 @@ class Opened:
 def opened(picture: Picture) -> Iterator[Opened]:
     """The picture, decoded at most once however many look at it."""
     with sources.of(picture) as source:
-        yield Opened(source, picture.original_id)
+        yield Opened(source, picture.samples_key)

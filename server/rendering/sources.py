@@ -33,7 +33,7 @@ class Sources:
     @contextmanager
     def of(self, picture: Picture) -> Iterator[Source]:
         """The original of a picture; decoded once however many ask, and not before its finer pixels are asked for."""
-        key = picture.original_id
+        key = picture.samples_key
         with self._lock:
             opened = self._opened.setdefault(key, _Opened())
             self._opened.move_to_end(key)
@@ -43,7 +43,12 @@ class Sources:
                 if opened.source is None:
                     keep = KeptReduction(key)
                     opened.source = Source(
-                        picture.original.path, settings.SCRATCH, picture.name, damaged=True, keep=keep
+                        picture.original.path,
+                        settings.SCRATCH,
+                        picture.name,
+                        damaged=True,
+                        keep=keep,
+                        space=picture.space,
                     )
             yield opened.source
         finally:

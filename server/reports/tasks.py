@@ -30,7 +30,8 @@ def report(key: str) -> None:
         return
 
     def work(progress: Progress) -> FidelityReport:
-        with Source(row.picture.original.path, settings.SCRATCH, row.picture.name, damaged=True) as source:
+        picture = row.picture
+        with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
             resolved = row.plan()
             framed, result = result_stage(resolved.framed, source.stage()), result_stage(resolved, source.stage())
             return report_of(framed, result, source.header.profile, Run(), progress)

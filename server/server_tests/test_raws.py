@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 from typing import Any
 from unittest.mock import patch
 
@@ -12,6 +13,7 @@ import pyvips
 from core_tests.raws import LENS, PROFILE, coded, lit, mosaic_of, seen, write_raw
 from deliveries.models import Delivery
 from deliveries.tasks import deliver
+from jobs.models import Job
 from kitecore.files.source import read_facts
 from pictures.models import Original, Picture
 from readings.models import PictureReading
@@ -94,6 +96,52 @@ class RawsTest(CommittedTestCase):
         _, plain = self.picture_and_take(png_bytes())
         refused = self.send("post", f"/takes/{plain.id}/deliveries", {"spec": {"format": "dng"}, "name": ""})
         self.assertIn("no camera raw", refused.json()["message"])
+
+    def test_its_wide_space_is_chosen_once_for_a_job(self) -> None:
+        path = f"/jobs/{self.job.id}"
+        told = {"title": "Harbour", "space": "rec2020-rgb"}
+        self.assertEqual(self.send("put", path, told).json()["space"], "rec2020-rgb")
+        raw, take = self.picture_and_take(self.content())
+        self.assertIn("Rec. 2020", raw["facts"]["profile"])
+        plain, _ = self.picture_and_take(png_bytes())
+        picture = Picture.objects.get(id=raw["id"])
+        self.assertNotEqual(picture.samples_key, picture.original_id)
+        untouched = Picture.objects.get(id=plain["id"])
+        self.assertEqual(untouched.samples_key, untouched.original_id)
+        answer = self.send("put", path, {**told, "space": "prophoto-rgb"})
+        self.assertEqual(answer.status_code, 400)
+        self.assertIn("Rec. 2020 already", answer.json()["message"])
+        self.assertEqual(self.send("put", path, {**told, "title": "Wall"}).json()["title"], "Wall")
+        # The same raw in two jobs: each file has the space of its own, and the same colours.
+        other = self.send("post", "/jobs", {"title": "Beach"}).json()
+        again = self.upload(self.content(), job=Job.objects.get(id=other["id"])).json()
+        spec = {"spec": {"format": "tiff", "depth": 16}, "name": ""}
+        files = []
+        for one in (take, Take.objects.get(picture_id=again["id"])):
+            one.save_steps([{"kind": "develop", "ev": -1}, {"kind": "frame"}])
+            row = Delivery.objects.get(id=self.send("post", f"/takes/{one.id}/deliveries", spec).json()["id"])
+            deliver.func(str(row.id))
+            row.refresh_from_db()
+            files.append(pyvips.Image.new_from_file(str(row.path)))
+        self.assertNotEqual(*(file.get("icc-profile-data") for file in files))
+        lab = [file.icc_import(embedded=True, intent="relative").numpy() for file in files]
+        self.assertLess(float(np.abs(lab[0] - lab[1]).max()), 0.2)
+
+    def test_how_far_developing_is_is_told(self) -> None:
+        raw, take = self.picture_and_take(self.content())
+        path, told = f"/takes/{take.id}/developing", []
+
+        def half_way(*given: Any) -> None:
+            given[-1](0.5)
+            told.append(self.send("get", path).json()["share"])
+
+        self.assertIsNone(self.send("get", path).json()["share"])
+        shutil.rmtree(self.home / "decoded", ignore_errors=True)
+        with patch("kitecore.files.raw.picture.develop", half_way):
+            read.func(Picture.objects.get(id=raw["id"]).original_id)
+        self.assertEqual(told, [0.5])
+        self.assertIsNone(self.send("get", path).json()["share"])
+        self.assertEqual(self.send("get", path, None, self.as_stranger()).status_code, 404)
 
     def test_a_broken_one_says_so_and_leaves_nothing(self) -> None:
         content: Any = self.content()

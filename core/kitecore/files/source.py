@@ -18,7 +18,8 @@ from kitecore.files.exif import Exif
 from kitecore.files.float_range import facts_of_range
 from kitecore.files.jpeg_quality import quality_of_file
 from kitecore.files.opening import DTYPES, check_pixels, check_size, normalised, open_image, reason_of
-from kitecore.files.raw.camera import wide_profile
+from kitecore.files.raw.camera import WIDE, WideSpace, wide_profile
+from kitecore.files.raw.developing import Way
 from kitecore.files.raw.picture import RawFacts, RawPicture, RawStage, raw_picture
 from kitecore.files.reductions import Keep, Reductions
 from kitecore.files.resolution import tagged_ppi
@@ -158,7 +159,7 @@ def _read_raw(raw: RawPicture) -> tuple[Facts, Header]:
     """Facts and header of a raw; its colours are those of the wide space, 16 bit or more."""
     sensor, notes = raw.sensor, []
     check_pixels(raw.size, raw.name)
-    header = Header(profile=wide_profile(), exif=raw.exif, xmp=None, iptc=None, ppi=None)
+    header = Header(profile=wide_profile(raw.camera.space), exif=raw.exif, xmp=None, iptc=None, ppi=None)
     if sensor.interpolated:
         notes.append("Its mosaic is of a kind that LibRaw interpolates.")
     if not sensor.measured:
@@ -193,6 +194,8 @@ class Source:
     keep
         Has or is given reduced versions. Only of a file that was decoded before without complaint: it is decoded again no
         sooner than pixels are asked for that are finer than those.
+    space
+        What a camera raw is developed to; other files have their own.
 
     Raises DamagedPicture if some of it cannot be decoded, PictureError if none of it can, TooLarge beyond the pixel
     limit, NoSpace if the disk fills.
@@ -200,11 +203,11 @@ class Source:
 
     def __init__(
         self, path: Path, scratch: Path | None = None, name: str | None = None, damaged: bool = False,
-        keep: Keep | None = None,
+        keep: Keep | None = None, space: WideSpace = WIDE,
     ) -> None:  # fmt: skip
         self._path, self.name = path, name or path.name
         begun: DamagedPicture | None = None
-        self._raw = raw_picture(path, self.name)
+        self._raw = raw_picture(path, self.name, space)
         try:
             if self._raw:
                 self.facts, self.header = _read_raw(self._raw)
@@ -258,6 +261,10 @@ class Source:
     def raw(self) -> RawPicture | None:
         """The camera raw it is, developed no sooner than its pixels are asked for; None if it is none."""
         return self._raw
+
+    def developing(self, way: Way) -> float | None:
+        """How far developing the raw in a way is, 0..1, whichever process does it; None if nobody does."""
+        return self._raw.developing(way, self._folder.path) if self._raw else None
 
     @property
     def bands(self) -> int:

@@ -1,11 +1,15 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 
-import type { Schemas } from '../api/client'
+import { answer, server, type Schemas } from '../api/client'
 import type { Plan } from '../viewer/layer'
 
-/** Of a camera raw a first look, at fit, until its exact pixels are there: before it is read, the camera’s own picture. */
-const props = defineProps<{ picture: Schemas['PictureOut']; plan: Plan; working: boolean }>()
+/**
+ * Of a camera raw a first look, at fit, until its exact pixels are there: before it is read, the camera’s own picture. How far
+ * developing it is, whenever that goes on.
+ */
+const props = defineProps<{ picture: Schemas['PictureOut']; takeId: string; plan: Plan; working: boolean }>()
 
 const early = ref(true)
 watch(
@@ -19,13 +23,38 @@ const whole = computed(() => {
   const { framed, source } = props.plan
   return framed.width === source.width && framed.height === source.height
 })
+const { data } = useQuery(
+  computed(() => ({
+    queryKey: ['developing', props.takeId],
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      answer(server.GET('/api/takes/{take_id}/developing', { params: { path: { take_id: props.takeId } }, signal })),
+    enabled: props.working,
+    refetchInterval: 300,
+    gcTime: 0,
+  })),
+)
+/** In percent; null while nobody develops it. */
+const percent = computed(() => {
+  const share = props.working ? (data.value?.share ?? null) : null
+  return share === null ? null : Math.round(100 * share)
+})
+const first = computed(() => early.value && whole.value && props.working)
 const widest = computed(() => `${props.plan.size.width / (window.devicePixelRatio || 1)}px`)
 </script>
 
 <template>
-  <div v-if="early && whole && working" class="early" role="status">
-    <img :src="`/api/pictures/${picture.id}/preview`" alt="" :style="{ maxWidth: widest }" draggable="false" />
-    <span class="small">a first look while it is developed</span>
+  <div v-if="first || percent !== null" class="early" role="status">
+    <img
+      v-if="first"
+      :src="`/api/pictures/${picture.id}/preview`"
+      alt=""
+      :style="{ maxWidth: widest }"
+      draggable="false"
+    />
+    <span class="small">
+      {{ first ? 'a first look while it is developed' : 'being developed'
+      }}{{ percent === null ? '' : `, ${percent} %` }}
+    </span>
   </div>
 </template>
 

@@ -15,6 +15,11 @@ const width = ref('60')
 const height = ref('90')
 const unit = ref<'mm' | 'cm' | 'in'>('cm')
 const ppi = ref('240')
+const space = ref<NonNullable<JobDraft['space']>>('prophoto-rgb')
+const spaces: { value: NonNullable<JobDraft['space']>; title: string }[] = [
+  { value: 'prophoto-rgb', title: 'ProPhoto RGB, the widest' },
+  { value: 'rec2020-rgb', title: 'Rec. 2020, for screens and film' },
+]
 
 watch(open, (now) => {
   if (!now) return
@@ -26,6 +31,7 @@ watch(open, (now) => {
   width.value = String(job?.order?.width ?? 60)
   height.value = String(job?.order?.height ?? 90)
   unit.value = job?.order?.unit ?? 'cm'
+  space.value = job?.space ?? 'prophoto-rgb'
   ppi.value = String(job?.order?.ppi ?? 240)
 })
 
@@ -40,6 +46,7 @@ function save() {
     title: title.value.trim(),
     client: client.value.trim(),
     note: note.value,
+    space: space.value,
     order: printed.value
       ? { width: numeric(width.value), height: numeric(height.value), unit: unit.value, ppi: numeric(ppi.value) }
       : null,
@@ -62,6 +69,13 @@ function save() {
           <v-select v-model="unit" :items="['mm', 'cm', 'in']" label="Unit" />
           <v-text-field v-model="ppi" label="ppi" inputmode="decimal" />
         </div>
+        <v-select
+          v-model="space"
+          :items="spaces"
+          label="Camera raws are developed to"
+          hint="Chosen once: it stays when the job has a raw"
+          persistent-hint
+        />
         <v-textarea v-model="note" label="Note" rows="2" auto-grow />
         <p v-if="fault" role="alert" class="fault">{{ fault }}</p>
         <div class="d-flex ga-2 justify-end">

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import subprocess
+from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
@@ -14,14 +15,17 @@ from core_tests import raws
 from core_tests.files.raw.test_developing import RawTestCase, psnr
 from core_tests.pictures import smooth, write
 from core_tests.raws import lit, mosaic_of, seen, write_raw
+from kitecore.colour.spaces import SPACES, profile_of
+from kitecore.colour.transfer import transfer_of
 from kitecore.delivery.spec import OutputSpec
 from kitecore.delivery.write import write_result
 from kitecore.errors import NoSpace, OutputError, PictureError, TakeError
 from kitecore.files.preview import first_preview, preview
 from kitecore.files.raw.decoded import DecodedFolder
+from kitecore.files.raw.developing import Way, develop
 from kitecore.files.raw.sniff import raw_format
 from kitecore.files.source import Source, read_facts
-from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.reading import read_picture
 from kitecore.steps import AnyStep, Develop, Enlarge, Frame
@@ -104,6 +108,37 @@ class RawFileTest(RawTestCase):
             again = self.opened(path).stage()
             np.testing.assert_array_equal(again.render(again.size.region, Run()), first)
 
+    def test_the_wide_space_changes_no_colour_and_has_samples_of_its_own(self) -> None:
+        path = self.raw()
+        seen_in, negatives = [], []
+        for name in ("prophoto-rgb", "rec2020-rgb"):
+            source = Source(path, self.folder / "scratch", space=name)
+            self.addCleanup(source.close)
+            self.assertEqual(source.header.profile, profile_of(name))
+            self.assertIn(SPACES[name].title, source.facts.profile or "")
+            way: list[AnyStep] = [Develop(white="kelvin", kelvin=4200, ev=-1.0)]
+            stage = result_stage(plan_of_steps(way, source.size), source.stage())
+            light = transfer_of(source.header.profile).light(stage.render(stage.size.region, Run()))
+            seen_in.append(light.astype(np.float64) @ SPACES[name].to_connection().T)
+            out = self.folder / f"{name}.dng"
+            write_result(plan_of_steps(way, source.size), source, OutputSpec(format="dng"), out)
+            negatives.append(self.opened(out).stage().render(Region(0, 0, 130, 90), Run()))
+        np.testing.assert_allclose(seen_in[0], seen_in[1], atol=2e-4)
+        np.testing.assert_allclose(negatives[0], negatives[1], atol=2e-3)
+        self.assertEqual(len(list((self.folder / "decoded").glob("*.npy"))), 4)
+
+    def test_how_far_developing_is_never_falls_and_ends_at_the_whole(self) -> None:
+        raw = self.opened(self.raw()).raw
+        assert raw is not None
+        told: list[float] = []
+        for way in (raw.usual, Way("quick", "")):
+            told.clear()
+            develop(
+                raw.path, raw.name, way, raw.exposed, "prophoto-rgb", np.empty((90, 130, 3), np.float32), told.append
+            )
+            self.assertEqual((told[0], told[-1]), (0, 1))
+            self.assertEqual(told, sorted(told))
+
     def test_the_cameras_own_picture_is_shown_first(self) -> None:
         shown = (SCENE * 255).astype(np.uint8)
         with mock.patch("kitecore.files.raw.picture.develop", side_effect=AssertionError):
@@ -136,7 +171,7 @@ class DecodedFolderTest(RawTestCase):
     def test_what_was_not_looked_at_longest_goes_first(self) -> None:
         folder = DecodedFolder(self.folder / "kept", 2.5 * 4000)
 
-        def fill(array: np.ndarray) -> None:
+        def fill(array: np.ndarray, progress: Callable[[float], None]) -> None:
             array[:] = 1
 
         for key in ("a", "b"):
@@ -147,12 +182,25 @@ class DecodedFolderTest(RawTestCase):
         self.assertEqual(left, {"a", "c"})
         self.assertEqual(float(held.sum()), 1000)
 
+    def test_how_far_it_is_is_seen_by_all_while_it_is_made(self) -> None:
+        folder, other = (DecodedFolder(self.folder / "kept", 1e9) for _ in range(2))
+        seen: list[float | None] = [other.share("a")]
+
+        def fill(array: np.ndarray, progress: Callable[[float], None]) -> None:
+            seen.append(other.share("a"))
+            progress(0.25)
+            seen.append(other.share("a"))
+            array[:] = 1
+
+        folder.get("a", (10,), fill)
+        self.assertEqual([*seen, other.share("a")], [None, None, 0.25, None])
+
     def test_nothing_is_left_of_what_failed(self) -> None:
         folder = DecodedFolder(self.folder / "kept", 1e9)
         with self.assertRaises(PictureError):
             folder.get("a", (10,), mock.Mock(side_effect=PictureError("broken")))
         with mock.patch("os.posix_fallocate", side_effect=OSError(28, "full")), self.assertRaises(NoSpace):
-            folder.get("a", (10,), lambda array: None)
+            folder.get("a", (10,), lambda array, progress: None)
         self.assertEqual([path.name for path in (self.folder / "kept").iterdir()], ["a.lock"])
 
 

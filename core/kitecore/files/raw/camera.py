@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Literal, TypeAlias
 
 import numpy as np
 import numpy.typing as npt
 
-from kitecore.colour.spaces import SPACES, SpaceName, adaptation, profile_of
+from kitecore.colour.spaces import SPACES, adaptation, profile_of
 from kitecore.files.raw.unpacking import Sensor
 
-#: The space raws are developed to: nearly everything that is seen lies inside it.
-WIDE: SpaceName = "prophoto-rgb"
+#: The spaces raws are developed to, the usual one first: nearly everything that is seen lies inside it. The other one's primaries
+#: are colours of the spectrum, and screens for film come near them.
+WideSpace: TypeAlias = Literal["prophoto-rgb", "rec2020-rgb"]
+WIDE: WideSpace = "prophoto-rgb"
 COOLEST, WARMEST = 15_000, 2_000
 MOST_TINT = 60
 
@@ -20,9 +23,9 @@ Multipliers = tuple[float, float, float]
 _Vector = npt.NDArray[np.float64]
 
 
-def wide_profile() -> bytes:
+def wide_profile(space: WideSpace = WIDE) -> bytes:
     """The ICC profile of developed raws."""
-    return profile_of(WIDE)
+    return profile_of(space)
 
 
 def chromaticity(kelvin: float, tint: float) -> tuple[float, float]:
@@ -52,15 +55,17 @@ class Camera:
     daylight: Multipliers
     #: From balanced colours to linear sRGB.
     matrix: npt.NDArray[np.float64]
+    #: The wide space.
+    space: WideSpace = WIDE
 
     @classmethod
-    def of(cls, sensor: Sensor) -> Camera:
-        return cls(sensor.as_shot, sensor.daylight, sensor.matrix)
+    def of(cls, sensor: Sensor, space: WideSpace = WIDE) -> Camera:
+        return cls(sensor.as_shot, sensor.daylight, sensor.matrix, space)
 
     @cached_property
     def to_wide(self) -> npt.NDArray[np.float64]:
         """From balanced colours to linear light in the wide space, 3×3."""
-        wide, srgb = SPACES[WIDE].to_connection(), SPACES["srgb"].to_connection()
+        wide, srgb = SPACES[self.space].to_connection(), SPACES["srgb"].to_connection()
         whole = np.linalg.solve(wide, srgb) @ self.matrix
         # White stays white to the last digit.
         return np.asarray(whole / whole.sum(axis=1, keepdims=True))

@@ -5,9 +5,11 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import os
+import struct
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TypeAlias
 
 import numpy as np
 
@@ -15,6 +17,11 @@ from kitecore.errors import NoSpace
 from kitecore.pipeline.pixels import Samples
 
 _ENDING = ".npy"
+#: What a lock holds while its array is being made: how far that is.
+_SHARE = struct.Struct("<d")
+
+#: Fills the array it is given, and tells how far it is, 0..1.
+Make: TypeAlias = Callable[[Samples, Callable[[float], None]], None]
 
 
 class DecodedFolder:
@@ -27,21 +34,42 @@ class DecodedFolder:
         self._folder, self._limit = folder, limit
         folder.mkdir(parents=True, exist_ok=True)
 
-    def get(self, key: str, shape: tuple[int, ...], make: Callable[[Samples], None]) -> Samples:
-        """The float32 array of a key, made by ``make`` (given one to fill) unless somebody has: once, whoever asks meanwhile.
+    def get(self, key: str, shape: tuple[int, ...], make: Make) -> Samples:
+        """The float32 array of a key, made by ``make`` unless somebody has: once, whoever asks meanwhile.
 
         Raises NoSpace, and what ``make`` raises; then nothing is left behind.
         """
         path = self._folder / f"{key}{_ENDING}"
-        with (self._folder / f"{key}.lock").open("a") as lock:
+        self._lock(key).touch()
+        with self._lock(key).open("rb+") as lock:
             fcntl.flock(lock, fcntl.LOCK_EX)
             if (found := self._mapped(path, shape)) is None:
-                self._make(path, shape, make)
+
+                def progress(share: float) -> None:
+                    os.pwrite(lock.fileno(), _SHARE.pack(share), 0)
+
+                try:
+                    self._make(path, shape, lambda array: make(array, progress))
+                finally:
+                    os.truncate(lock.fileno(), 0)
                 found = self._mapped(path, shape)
                 self._evict(path)
         if found is None:
             raise NoSpace("A developed raw could not be kept on disk. Free some space and try again.")
         return found
+
+    def share(self, key: str) -> float | None:
+        """How far making the array of a key is, whoever makes it; None if nobody does, or says."""
+        with contextlib.suppress(OSError), self._lock(key).open("rb") as lock:
+            try:
+                fcntl.flock(lock, fcntl.LOCK_SH | fcntl.LOCK_NB)
+            except BlockingIOError:
+                told = lock.read(_SHARE.size)
+                return float(_SHARE.unpack(told)[0]) if len(told) == _SHARE.size else None
+        return None
+
+    def _lock(self, key: str) -> Path:
+        return self._folder / f"{key}.lock"
 
     def _mapped(self, path: Path, shape: tuple[int, ...]) -> Samples | None:
         try:

@@ -7,14 +7,14 @@ import tempfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 import cv2
 import numpy as np
 import numpy.typing as npt
 
 from kitecore.colour.transfer import transfer_of
-from kitecore.files.raw.camera import Camera, wide_profile
+from kitecore.files.raw.camera import Camera, WideSpace, wide_profile
 from kitecore.files.raw.demosaic import REACH, Quality, demosaiced
 from kitecore.files.raw.highlights import Hues
 from kitecore.files.raw.lenses import Exposed, LensProfile
@@ -30,6 +30,11 @@ _ROWS = 256
 _MOST_IN_MEMORY = 30_000_000
 #: What the interpolation needs around a place.
 _AROUND = 5
+#: How far developing is after its first pass and after its second.
+_INTERPOLATED, _LIGHTENED = 0.55, 0.75
+
+#: Told how far it is, 0..1.
+Progress: TypeAlias = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -41,35 +46,43 @@ class Way:
     lens: str = ""
 
 
-def develop(path: Path, name: str, way: Way, exposed: Exposed, result: Samples) -> None:
-    """Fill ``result``, H×W×3 of the upright picture, with a raw's colours in the wide space, as shot; beyond white, too.
+def develop(
+    path: Path, name: str, way: Way, exposed: Exposed, space: WideSpace, result: Samples, progress: Progress
+) -> None:
+    """Fill ``result``, H×W×3 of the upright picture, with a raw's colours in a wide space, as shot; beyond white, too.
 
     Raises PictureError if the raw cannot be read. A lens profile that is not there any more changes nothing.
     """
     sensor, samples = unpack(path, name)
     shape = (*samples.shape[:2], 3)
     if np.prod(shape[:2]) <= _MOST_IN_MEMORY:
-        _Developing(sensor, samples, np.empty(shape, np.float32), way, exposed).into(result)
+        _Developing(sensor, samples, np.empty(shape, np.float32), way, exposed, space).into(result, progress)
         return
     with tempfile.TemporaryFile() as file:
-        _Developing(sensor, samples, np.memmap(file, np.float32, "w+", shape=shape), way, exposed).into(result)
+        balanced = np.memmap(file, np.float32, "w+", shape=shape)
+        _Developing(sensor, samples, balanced, way, exposed, space).into(result, progress)
 
 
 class _Developing:
     """Three times over the picture: interpolated, recovered and lightened, moved and coded."""
 
     def __init__(
-        self, sensor: Sensor, samples: npt.NDArray[np.uint16], balanced: Samples, way: Way, exposed: Exposed
-    ) -> None:
+        self, sensor: Sensor, samples: npt.NDArray[np.uint16], balanced: Samples, way: Way, exposed: Exposed,
+        space: WideSpace,
+    ) -> None:  # fmt: skip
         self._sensor, self._samples, self._balanced, self._way = sensor, samples, balanced, way
         self._size = Size(samples.shape[1], samples.shape[0])
-        self._camera = Camera.of(sensor)
+        self._camera = Camera.of(sensor, space)
         self._lens = _lens(way, exposed, self._size)
 
-    def into(self, result: Samples) -> None:
+    def into(self, result: Samples, progress: Progress) -> None:
+        """Fill ``result``; ``progress`` is told 0..1 as three passes go on."""
+        progress(0)
         height, width, balanced = self._size.height, self._size.width, self._balanced
         _over_strips(
-            height, lambda top, end: _balance(self._sensor, self._samples, self._way.quality, balanced, top, end)
+            height,
+            lambda top, end: _balance(self._sensor, self._samples, self._way.quality, balanced, top, end),
+            lambda done: progress(_INTERPOLATED * done),
         )
         hues = Hues(balanced, self._sensor.as_shot)
         light = self._lens.light() if self._lens else None
@@ -78,7 +91,7 @@ class _Developing:
             strip = hues.recovered(np.array(balanced[top:end]), top)
             balanced[top:end] = strip if light is None else strip * _part(light, top, end, self._size)
 
-        _over_strips(height, lighten)
+        _over_strips(height, lighten, lambda done: progress(_INTERPOLATED + (_LIGHTENED - _INTERPOLATED) * done))
         upright = _as_it_lies(result, self._sensor.flip)
 
         def finish(top: int, end: int) -> None:
@@ -86,7 +99,7 @@ class _Developing:
             strip = np.array(balanced[top:end]) if places is None else _moved(balanced, places)
             upright[top:end] = _coded(strip, self._camera)
 
-        _over_strips(height, finish)
+        _over_strips(height, finish, lambda done: progress(_LIGHTENED + (1 - _LIGHTENED) * done))
 
 
 def _lens(way: Way, exposed: Exposed, size: Size) -> LensProfile | None:
@@ -96,10 +109,11 @@ def _lens(way: Way, exposed: Exposed, size: Size) -> LensProfile | None:
         return None
 
 
-def _over_strips(height: int, work: Callable[[int, int], None]) -> None:
+def _over_strips(height: int, work: Callable[[int, int], None], progress: Progress) -> None:
     tops: Iterator[int] = iter(range(0, height, _ROWS))
-    for _ in side_by_side(lambda top: work(top, min(height, top + _ROWS)), tops, os.cpu_count() or 1):
-        pass
+    done = side_by_side(lambda top: work(top, min(height, top + _ROWS)), tops, os.cpu_count() or 1)
+    for number, _ in enumerate(done, 1):
+        progress(min(1.0, number * _ROWS / height))
 
 
 def _balance(
@@ -153,7 +167,7 @@ def _moved(balanced: Samples, places: npt.NDArray[np.float32]) -> Pixels:
 
 def _coded(balanced: Pixels, camera: Camera) -> Pixels:
     wide = balanced.reshape(-1, 3) @ camera.to_wide.T.astype(np.float32)
-    return transfer_of(wide_profile()).coded(wide.reshape(balanced.shape))
+    return transfer_of(wide_profile(camera.space)).coded(wide.reshape(balanced.shape))
 
 
 def _as_it_lies(upright: Samples, flip: int) -> Any:

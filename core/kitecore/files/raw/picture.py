@@ -16,9 +16,9 @@ from pydantic import BaseModel, Field
 
 from kitecore.files import exif as exif_tags
 from kitecore.files.exif import Exif
-from kitecore.files.raw.camera import Camera, wide_profile
+from kitecore.files.raw.camera import WIDE, Camera, WideSpace, wide_profile
 from kitecore.files.raw.decoded import DecodedFolder
-from kitecore.files.raw.developing import REVISION, Way, develop
+from kitecore.files.raw.developing import REVISION, Progress, Way, develop
 from kitecore.files.raw.lenses import Exposed, found_lens
 from kitecore.files.raw.sniff import raw_format
 from kitecore.files.raw.unpacking import Sensor, camera_jpeg, look, unpack
@@ -54,13 +54,14 @@ class RawFacts(BaseModel):
 class RawPicture:
     """A raw of ``path``. Raises PictureError if it cannot be read.
 
-    ``folder`` holds developed samples where no lasting place is set; ``held`` puts a reduced version where it can be read from.
+    ``space`` is what it is developed to. ``folder`` holds developed samples where no lasting place is set; ``held`` puts a reduced
+    version where it can be read from.
     """
 
-    def __init__(self, path: Path, name: str, form: str) -> None:
+    def __init__(self, path: Path, name: str, form: str, space: WideSpace = WIDE) -> None:
         self.path, self.name, self.format = path, name, form
         self.sensor: Sensor = look(path, name)
-        self.camera = Camera.of(self.sensor)
+        self.camera = Camera.of(self.sensor, space)
         self._lock = threading.Lock()
         self._ways: OrderedDict[Way, Reductions] = OrderedDict()
 
@@ -159,15 +160,26 @@ class RawPicture:
 
         Raises PictureError and NoSpace.
         """
-        told = f"{self._sha256} {REVISION} {way.quality} {way.lens}"
-        given = settings()
-        store = DecodedFolder(given.decoded or folder / "decoded", given.decoded_gigabytes * 1e9)
         shape = (self.size.height, self.size.width, 3)
 
-        def make(result: Samples) -> None:
-            develop(self.path, self.name, way, self.exposed, result)
+        def make(result: Samples, progress: Progress) -> None:
+            develop(self.path, self.name, way, self.exposed, self.camera.space, result, progress)
 
-        return store.get(hashlib.sha256(told.encode()).hexdigest(), shape, make)
+        return self._store(folder).get(self._key(way), shape, make)
+
+    def developing(self, way: Way, folder: Path) -> float | None:
+        """How far developing it is, 0..1, whichever process does it; None if nobody does."""
+        return self._store(folder).share(self._key(way))
+
+    def _store(self, folder: Path) -> DecodedFolder:
+        given = settings()
+        return DecodedFolder(given.decoded or folder / "decoded", given.decoded_gigabytes * 1e9)
+
+    def _key(self, way: Way) -> str:
+        told = f"{self._sha256} {REVISION} {way.quality} {way.lens}"
+        if self.camera.space != WIDE:
+            told += f" {self.camera.space}"
+        return hashlib.sha256(told.encode()).hexdigest()
 
     def reduced(self, way: Way, level: int, folder: Path, held: Callable[[pyvips.Image], Samples]) -> Samples:
         """The same at a level, by averaging."""
@@ -185,7 +197,7 @@ class RawStage(SampleStage):
     """A raw at a level as it is usually developed; other ways can be asked for."""
 
     def __init__(self, samples: Samples, raw: RawPicture, other: Callable[[Way], Samples]) -> None:
-        super().__init__(samples, wide_profile())
+        super().__init__(samples, wide_profile(raw.camera.space))
         self.raw, self._other = raw, other
 
     def developed(self, way: Way) -> SampleStage:
@@ -193,10 +205,10 @@ class RawStage(SampleStage):
         return self if way == self.raw.usual else SampleStage(self._other(way), self.profile)
 
 
-def raw_picture(path: Path, name: str) -> RawPicture | None:
+def raw_picture(path: Path, name: str, space: WideSpace = WIDE) -> RawPicture | None:
     """The raw a file is; None if it is something else. Raises PictureError if it cannot be read."""
     if not path.is_file():
         return None
     with path.open("rb") as file:
         form = raw_format(path, file.read(32))
-    return RawPicture(path, name, form) if form else None
+    return RawPicture(path, name, form, space) if form else None
