@@ -13,6 +13,13 @@ CLIP = "Kites in the wind.mp4"
 
 
 class ClipsTest(BrowserTestCase):
+    def enlarge_to_4k(self) -> None:
+        factors = self.page.get_by_role("group", name="Factor")
+        if not factors.is_visible():
+            self.page.get_by_role("button", name="enlarge", exact=False).filter(has_text="faithful").click()
+        factors.get_by_role("button", name="×6", exact=True).click()
+        expect(self.page.get_by_test_id("result-size")).to_have_text("3840 × 2880 px")
+
     def test_a_clip_becomes_a_print(self) -> None:
         self.open_job("Tern Sands: catalogue and banner")
         self.page.get_by_label(f"Open {CLIP}").click()
@@ -34,8 +41,26 @@ class ClipsTest(BrowserTestCase):
         expect(self.page.get_by_text("frame 1 of 30")).to_be_visible()
         stills.get_by_role("button", name="Pull this frame").click()
         expect(taken.get_by_role("link")).to_have_count(2, timeout=60_000)
-        taken.get_by_role("link", name="fused").click()
+        # The frame and the fused one on one board, each enlarged.
+        stills.get_by_role("button", name="Compare the last two").click()
+        board = self.page.get_by_label("Check board")
+        row = board.get_by_role("row").filter(has_text="fused.tif")
+        self.enlarge_to_4k()
+        board.get_by_role("button", name="Propose spots").click()
+        expect(row.get_by_role("img").first).to_be_visible()
+        bench = self.page.url
+        row.get_by_role("link").click()
+        expect(self.page.get_by_role("strong").filter(has_text="fused.tif")).to_be_visible()
+        self.enlarge_to_4k()
+        expect(self.page.get_by_text("saved", exact=True)).to_be_visible()
+        self.page.goto(bench)
         expect(self.page.get_by_label("Steps")).to_be_visible()
+        self.page.keyboard.press("v")
+        expect(row.get_by_role("img").first).to_be_visible()
+        expect(board).to_have_attribute("data-missing", "0", timeout=120_000)
+        shown = [board.get_by_role("row").nth(place).get_by_role("img").first.screenshot() for place in (1, 2, 3)]
+        self.assertEqual(len(set(shown)), 3, "the original, the frame and the fused one are three pictures")
+        row.get_by_role("link").click()
         self.wait_until_computed()
         self.page.keyboard.press("d")
         dialog = self.page.get_by_label("Deliver", exact=True)
@@ -45,7 +70,7 @@ class ClipsTest(BrowserTestCase):
         with self.page.expect_download() as download:
             finished.click()
         made = tifffile.imread(Path(download.value.path()))
-        self.assertEqual((made.shape, made.dtype), ((960, 1280, 3), np.uint16))
+        self.assertEqual((made.shape, made.dtype), ((2880, 3840, 3), np.uint16))
 
     def test_a_clip_is_taken_out_and_had_back_and_a_broken_one_says_so(self) -> None:
         self.open_job("Tern Sands: catalogue and banner")

@@ -10,19 +10,20 @@ from typing import Annotated, Literal
 import cv2
 import numpy as np
 from django.db.models import QuerySet
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Query, Router, Schema, Status
 
 from clips.decoders import decoders
-from clips.models import Clip, Curve
+from clips.models import Clip, Curve, Moments
 from clips.receiving import take_in_clip
 from clips.stills import fused_still, pulled
-from clips.tasks import order_curve
+from clips.tasks import looks_path, order_curve, order_moments
 from common.errors import Refused
 from jobs.models import Job
 from kitecore.colour.screen import screen_image, screen_samples
 from kitecore.files.clip.facts import ClipFacts
+from kitecore.files.clip.looks import look_near
 from kitecore.pipeline.run import Run
 from people.signed_in import PersonRequest, signed_in
 from pictures.models import Picture
@@ -56,6 +57,13 @@ class CurveOut(Schema):
     progress: float
     message: str
     curve: Curve | None
+
+
+class MomentsOut(Schema):
+    state: str = Field(description="“waiting” while the curve is being made, which comes first.")
+    progress: float
+    message: str
+    moments: Moments | None
 
 
 class PullIn(Schema):
@@ -121,6 +129,25 @@ def curve(request: PersonRequest, clip_id: uuid.UUID) -> CurveOut:
     """How sharp each frame is; made by a worker when it is first asked for."""
     row = order_curve(_own(request, clip_id))
     return CurveOut(state=row.state, progress=row.progress, message=row.message, curve=row.curve)
+
+
+@router.get("/clips/{clip_id}/moments", response=MomentsOut)
+def moments(request: PersonRequest, clip_id: uuid.UUID) -> MomentsOut:
+    """Moments in which people look well; looked for by a worker when they are first asked for."""
+    row = order_moments(_own(request, clip_id))
+    if row is None:
+        return MomentsOut(state="waiting", progress=0, message="", moments=None)
+    return MomentsOut(state=row.state, progress=row.progress, message=row.message, moments=row.moments)
+
+
+@router.get("/clips/{clip_id}/looks/{index}", include_in_schema=False)
+def look(request: PersonRequest, clip_id: uuid.UUID, index: int) -> HttpResponse:
+    """A frame as a small JPEG, or in long clips one just before it, at once; there is none before the curve is made."""
+    clip = _own(request, clip_id)
+    content = look_near(looks_path(clip.original), index, clip.facts["frames"])
+    if content is None:
+        raise Http404
+    return _jpeg(content)
 
 
 @router.get("/clips/{clip_id}/frames/{index}", include_in_schema=False, auth=signed_in)

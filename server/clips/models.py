@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from common.background import BackgroundMeasurement, State
 from common.soft_delete import SoftDeleted
 from jobs.models import Job
+from kitecore.reading.moments import Moment
 from people.models import Person
 from pictures.models import Original
 
@@ -57,3 +58,23 @@ class ClipCurve(BackgroundMeasurement):
     @property
     def curve(self) -> Curve | None:
         return Curve.model_validate(self.found) if self.state == State.DONE else None
+
+
+class Moments(BaseModel):
+    """The faces of frames from all over a clip, none if it shows no faces, and the frames to take for them, best first."""
+
+    moments: list[Moment]
+    best: list[int] = Field(description="Frames.")
+
+
+class ClipMoments(BackgroundMeasurement):
+    """The moments of a file, however many clips are made of it."""
+
+    original = models.OneToOneField(Original, on_delete=models.CASCADE, primary_key=True, related_name="moments")
+
+    def __str__(self) -> str:
+        return f"moments of {self.original_id[:8]}: {self.state}"
+
+    @property
+    def moments(self) -> Moments | None:
+        return Moments.model_validate(self.found) if self.state == State.DONE else None

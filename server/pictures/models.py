@@ -47,6 +47,8 @@ class Picture(SoftDeleted):
     #: kitecore.files.source.Facts
     facts = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)
+    #: Another picture of the same, whose takes stand on this one's check board as well.
+    beside = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
 
     objects = PictureQuerySet.as_manager()
 

@@ -27,6 +27,9 @@ class PictureOut(Schema):
     sha256: str
     created: datetime
     takes: list[TakeSummary]
+    beside_id: uuid.UUID | None = Field(
+        default=None, description="Another picture of the same, whose takes stand on its check board as well."
+    )
     reading: Reading | None = Field(description="What was measured; null until the worker has done so.")
 
     @staticmethod

@@ -124,6 +124,29 @@ class SpotsTest(ServerTestCase):
             self.assertEqual(self.send("post", self.path, place).status_code, 400)
         self.assertEqual(self.send("get", self.path).json(), [])
 
+    def test_takes_of_another_picture_of_the_same_stand_beside(self) -> None:
+        (spot,) = self.send("post", self.path, {"x": 21, "y": 26}).json()
+        # The same at twice the size, and a picture of another shape.
+        finer, other = self.picture_and_take(png_bytes(120, 80), steps=[plain(2)])
+        odd, _ = self.picture_and_take(png_bytes(50, 40))
+        beside = f"/pictures/{self.picture['id']}/beside"
+        (told,) = self.send("put", beside, {"picture_id": finer["id"]}).json()
+        self.assertEqual(told["places"][str(other.id)], {"x": 84, "y": 104})
+        self.assertEqual(self.send("get", f"/pictures/{self.picture['id']}").json()["beside_id"], finer["id"])
+        (marked,) = self.send("put", f"/takes/{other.id}/marks/{spot['id']}", {"value": "good"}).json()
+        self.assertEqual(marked["marks"], {str(other.id): "good"})
+        # Its own board knows nothing of it, and a picture taken out stands nowhere.
+        self.assertEqual(self.send("get", f"/pictures/{finer['id']}/spots").json(), [])
+        self.send("delete", f"/pictures/{finer['id']}")
+        self.assertNotIn(str(other.id), self.send("get", self.path).json()[0]["places"])
+        self.send("post", f"/pictures/{finer['id']}/restore")
+        (without,) = self.send("put", beside, {"picture_id": None}).json()
+        self.assertNotIn(str(other.id), without["places"])
+        refused = self.send("put", beside, {"picture_id": odd["id"]})
+        self.assertIn("another shape", refused.json()["message"])
+        for wanted, client in ((self.picture["id"], None), (finer["id"], self.as_stranger())):
+            self.assertEqual(self.send("put", beside, {"picture_id": wanted}, client).status_code, 404)
+
     def test_cells_are_marked_and_unmarked(self) -> None:
         (spot,) = self.send("post", self.path, {"x": 21, "y": 26}).json()
         path = f"/takes/{self.take.id}/marks/{spot['id']}"

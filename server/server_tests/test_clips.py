@@ -10,7 +10,7 @@ import numpy as np
 import tifffile
 from clips.decoders import decoders
 from clips.models import ClipCurve
-from clips.tasks import measure_curve
+from clips.tasks import find_moments, measure_curve
 from PIL import Image
 
 from core_tests.clips import handheld, write_clip
@@ -74,6 +74,21 @@ class ClipsTest(CommittedTestCase):
         with tifffile.TiffFile(picture.original.path) as file:
             self.assertIn("00:00:00:05", file.pages.first.description)
         self.assertEqual(picture.takes.count(), 1)
+
+    def test_small_pictures_are_there_at_once_and_moments_follow_the_curve(self) -> None:
+        clip = self.bring(self.content).json()
+        moments, look = f"/api/clips/{clip['id']}/moments", f"/api/clips/{clip['id']}/looks/2"
+        row = ClipCurve.objects.get(original__clips=clip["id"])
+        self.assertEqual(self.client.get(moments).json()["state"], "waiting")
+        self.assertEqual(self.client.get(look).status_code, 404)
+        measure_curve.func(row.pk)
+        self.assertEqual(Image.open(io.BytesIO(self.client.get(look).content)).size, (160, 100))
+        self.assertEqual(self.client.get(moments).json()["state"], "queued")
+        find_moments.func(row.pk)
+        told = self.client.get(moments).json()
+        self.assertEqual((told["state"], told["moments"]), ("done", {"moments": [], "best": []}))
+        for path in (moments, look):
+            self.assertEqual(self.as_stranger().get(path).status_code, 404)
 
     def test_neighbours_are_fused(self) -> None:
         clip = self.bring(self.content).json()

@@ -6,6 +6,7 @@ import uuid
 from typing import Any, Literal
 
 from django.db import connection, transaction
+from django.db.models import Q
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
@@ -23,6 +24,9 @@ from spots.models import CheckSpot, Mark
 from takes.models import Take
 
 router = Router(tags=["spots"])
+
+#: How far the shapes of two pictures may be apart that show the same.
+_MOST_UNLIKE = 0.01
 
 
 class PlaceOut(Schema):
@@ -60,12 +64,18 @@ class SpotChange(Schema):
     name: str | None = Field(default=None, min_length=1, max_length=60)
 
 
+class BesideIn(Schema):
+    picture_id: uuid.UUID | None = Field(description="A picture of the same job and shape; null: none any more.")
+
+
 class MarkIn(Schema):
     value: Literal["good", "bad", ""]
 
 
-def _shown(spots: list[CheckSpot], takes: list[Take]) -> list[dict[str, Any]]:
+def _shown(picture: Picture, spots: list[CheckSpot], takes: list[Take]) -> list[dict[str, Any]]:
+    """``takes`` are the picture's own and those of the one beside it, which shows the same at a size of its own."""
     plans = {}
+    sizes = {take.id: take.picture.size for take in takes}
     for take in takes:
         try:
             plans[take.id] = take.plan()
@@ -73,7 +83,9 @@ def _shown(spots: list[CheckSpot], takes: list[Take]) -> list[dict[str, Any]]:
             continue
 
     def place_in(spot: CheckSpot, take_id: uuid.UUID) -> dict[str, float] | None:
-        place = plans[take_id].place_in_result(spot.place)
+        source = sizes[take_id]
+        seen = Place(spot.x * source.width / picture.size.width, spot.y * source.height / picture.size.height)
+        place = plans[take_id].place_in_result(seen)
         return {"x": place.x, "y": place.y} if place.inside(plans[take_id].size) else None
 
     return [
@@ -87,8 +99,8 @@ def _shown(spots: list[CheckSpot], takes: list[Take]) -> list[dict[str, Any]]:
 
 
 def _spots_of(request: PersonRequest, picture: Picture) -> list[dict[str, Any]]:
-    takes = list(Take.objects.of(request.auth).filter(picture=picture))
-    return _shown(list(picture.spots.filter(removed=None).prefetch_related("marks")), takes)
+    takes = list(Take.objects.of(request.auth).filter(Q(picture=picture) | Q(picture=picture.beside_id)))
+    return _shown(picture, list(picture.spots.filter(removed=None).prefetch_related("marks")), takes)
 
 
 def _picture(request: PersonRequest, picture_id: uuid.UUID) -> Picture:
@@ -116,6 +128,22 @@ def pin_spot(request: PersonRequest, picture_id: uuid.UUID, spot: SpotIn) -> Sta
     picture = _picture(request, picture_id)
     CheckSpot.objects.pin(picture, _in_source(request, picture, Place(spot.x, spot.y), spot.take_id), spot.name.strip())
     return Status(201, _spots_of(request, picture))
+
+
+@router.put("/pictures/{picture_id}/beside", response=list[SpotOut])
+def set_beside(request: PersonRequest, picture_id: uuid.UUID, wanted: BesideIn) -> list[dict[str, Any]]:
+    """Have the takes of another picture of the same on the check board, or no longer; gives the check spots."""
+    picture = _picture(request, picture_id)
+    other = None
+    if wanted.picture_id is not None:
+        own = Picture.objects.of(request.auth).filter(job=picture.job_id).exclude(id=picture.id)
+        other = get_object_or_404(own, id=wanted.picture_id)
+        shape, wants = (one.size.width / one.size.height for one in (other, picture))
+        if abs(shape / wants - 1) > _MOST_UNLIKE:
+            raise Refused(f"{other.name} has another shape than {picture.name}; they cannot show the same.")
+    picture.beside = other
+    picture.save(update_fields=["beside"])
+    return _spots_of(request, picture)
 
 
 @router.post("/pictures/{picture_id}/spots/propose", auth=signed_in, response={201: list[uuid.UUID]})
@@ -187,9 +215,10 @@ def restore_spot(request: PersonRequest, spot_id: uuid.UUID) -> list[dict[str, A
 def mark(request: PersonRequest, take_id: uuid.UUID, spot_id: uuid.UUID, wanted: MarkIn) -> list[dict[str, Any]]:
     """Mark a spot in a take good or bad, or take the mark away."""
     take = get_object_or_404(Take.objects.of(request.auth), id=take_id)
-    spot = get_object_or_404(CheckSpot.objects.of(request.auth), id=spot_id, picture=take.picture)
+    shown = Q(picture=take.picture) | Q(picture__beside=take.picture)
+    spot = get_object_or_404(CheckSpot.objects.of(request.auth).filter(shown), id=spot_id)
     if wanted.value:
         Mark.objects.update_or_create(take=take, spot=spot, defaults={"value": wanted.value})
     else:
         Mark.objects.filter(take=take, spot=spot).delete()
-    return _spots_of(request, take.picture)
+    return _spots_of(request, spot.picture)

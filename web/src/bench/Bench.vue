@@ -125,6 +125,7 @@ function letGo() {
           :takes="list"
           :spots="spots"
           :lead-id="take?.id"
+          :picture="picture"
           @show="bench.show($event)"
           @look="bench.look"
           @duplicate="bench.begin.mutate($event.steps)"

@@ -1,7 +1,7 @@
 import { computed, inject, nextTick, provide, reactive, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { useRouter } from 'vue-router'
 
-import type { BoardSize } from '../board/rows'
+import { boardLeft, leaveBoard } from '../board/boardSize'
 import { useSpots, type Spot } from '../board/useSpots'
 import { unfinished, useDeliveries } from '../deliveries/useDeliveries'
 import { useJob } from '../jobs/useJobs'
@@ -52,9 +52,8 @@ function benchOf(address: BenchAddress) {
   /** Screen pixels per pixel of the result. */
   const zoom = ref(1)
   // The board comes back as it was for the same picture; another one is not hidden by it.
-  const [boardOf, boardWas] = (localStorage.getItem('board') ?? '').split(' ')
-  const boardSize = ref<BoardSize>(boardOf === address.pictureId ? (boardWas as BoardSize) : 'folded')
-  watch(boardSize, (now) => localStorage.setItem('board', `${address.pictureId} ${now}`))
+  const boardSize = ref(boardLeft(address.pictureId))
+  watch(boardSize, (now) => leaveBoard(address.pictureId, now))
   watch(
     () => address.pictureId,
     () => (boardSize.value = 'folded'),

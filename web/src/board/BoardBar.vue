@@ -9,9 +9,11 @@ import {
 } from '@mdi/js'
 import { ref } from 'vue'
 
+import type { Picture } from '../pictures/queries'
 import type { useTakes } from '../takes/useTakes'
+import BesideChoice from './BesideChoice.vue'
 import TryEngines from './TryEngines.vue'
-import type { BoardSize } from './rows'
+import type { BoardSize } from './boardSize'
 import type { Spot, useSpots } from './useSpots'
 
 /** What stands above the board: fold it, pin and propose spots, bring and try takes, zoom. */
@@ -19,6 +21,7 @@ defineProps<{
   takes: ReturnType<typeof useTakes>
   spots: ReturnType<typeof useSpots>
   leadId?: string
+  picture: Picture
   /** How many takes can be shown. */
   count: number
   /** Each with the pixels of the source that a cell shows across at it. */
@@ -88,6 +91,7 @@ function chosen(event: Event) {
         aria-label="File of a take made elsewhere"
         @change="chosen"
       />
+      <BesideChoice :picture="picture" />
       <TryEngines v-if="leadId" :try-engines="count ? takes.tryEngines : undefined" :take-id="leadId" />
       <v-btn
         size="small"

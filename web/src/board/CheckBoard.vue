@@ -3,14 +3,17 @@ import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
 import { useBeat } from '../parts/useBeat'
 import { useAhead } from '../viewer/useAhead'
+import type { Picture } from '../pictures/queries'
 import type { Take } from '../takes/queries'
 import type { useTakes } from '../takes/useTakes'
 import BoardBar from './BoardBar.vue'
 import BoardRowHead from './BoardRowHead.vue'
+import type { BoardSize } from './boardSize'
 import CellPicture from './CellPicture.vue'
 import SpotHead from './SpotHead.vue'
-import { cellSize, fineness, sourceAcross, startingZoom, zooms } from './cell'
-import { finestOf, rowName, rowsOf, wantedOf, type BoardSize, type Cell } from './rows'
+import { cellSize, sourceAcross, startingZoom, zooms } from './cell'
+import { finestFineness, rowName, rowsOf, wantedOf, type Cell, type RowTake } from './rows'
+import { useBeside } from './useBeside'
 import { useCells } from './useCells'
 import type { Mark, Spot, useSpots } from './useSpots'
 
@@ -19,6 +22,7 @@ const props = defineProps<{
   spots: ReturnType<typeof useSpots>
   /** The take in the large view. */
   leadId?: string
+  picture: Picture
 }>()
 const size = defineModel<BoardSize>('size', { required: true })
 const emit = defineEmits<{
@@ -39,6 +43,9 @@ const active = ref({ row: 0, column: 0 })
 
 const spots = computed(() => props.spots.spots.value)
 const takes = computed(() => props.takes.takes.value.filter((take) => take.plan))
+const beside = useBeside(() => props.picture)
+/** The picture's own takes, then those of the one beside it. */
+const shown = computed<RowTake[]>(() => [...takes.value.map((take) => ({ take, scale: 1 })), ...beside.takes.value])
 const scrolled = ref({ top: 0, left: 0, width: 1200, height: 300 })
 function measure() {
   const box = body.value
@@ -57,14 +64,11 @@ onBeforeUnmount(() => watching?.disconnect())
 /** What cells share, beside the names of the rows and between the gaps. */
 const room = computed(() => ({
   width: scrolled.value.width - headWidth - 4 * (spots.value.length + 1) - 20,
-  height: scrolled.value.height - headHeight - 4 * (takes.value.length + 2),
+  height: scrolled.value.height - headHeight - 4 * (shown.value.length + 2),
 }))
 const least = computed(() => (size.value === 'full' ? 204 : 124))
-const cell = computed(() => cellSize(room.value, spots.value.length, takes.value.length + 1, least.value))
-const finest = computed(() => {
-  const plan = finestOf(takes.value)?.plan
-  return plan ? fineness(plan) : 1
-})
+const cell = computed(() => cellSize(room.value, spots.value.length, shown.value.length + 1, least.value))
+const finest = computed(() => finestFineness(shown.value))
 const zoom = computed({
   get: () => chosenZoom.value ?? startingZoom(cell.value.width, finest.value),
   set: (one) => (chosenZoom.value = one),
@@ -73,7 +77,7 @@ const zoom = computed({
 const zoomsShown = computed(() =>
   zooms.map((one) => ({ zoom: one, across: Math.round(sourceAcross(cell.value.width, one, finest.value)) })),
 )
-const rows = computed(() => rowsOf(takes.value, spots.value, zoom.value, cell.value))
+const rows = computed(() => rowsOf(shown.value, spots.value, zoom.value, cell.value))
 
 const { cells, again } = useCells(() =>
   size.value === 'folded' ? [] : wantedOf(rows.value, cell.value, scrolled.value, hovered.value ?? active.value),
@@ -118,7 +122,8 @@ function look(y: number, x: number) {
   moveTo(y, x)
   const row = rows.value[y]
   const spot = spots.value[x]
-  const id = row?.take?.id ?? props.leadId
+  // Another picture's take is no part of this view.
+  const id = (!row?.from && row?.take?.id) || props.leadId
   if (row && spot && id) emit('look', id, spot, zoom.value)
 }
 function mark(value: Mark) {
@@ -197,6 +202,7 @@ const missing = computed(() => {
       :takes="props.takes"
       :spots="props.spots"
       :lead-id="leadId"
+      :picture="picture"
       :count="takes.length"
       :zooms="zoomsShown"
       :blinking="blinkText"
@@ -231,8 +237,16 @@ const missing = computed(() => {
             :class="{ lead: row.take?.id === leadId && row.take }"
           >
             <th class="head" scope="row">
+              <RouterLink
+                v-if="row.take && row.from"
+                class="other"
+                :to="{ name: 'bench', params: { jobId: picture.job_id, pictureId: row.take.picture_id } }"
+                :title="`Open ${row.from}`"
+                ><strong>{{ row.take.name }}</strong
+                ><span class="quiet small">{{ row.from }}</span></RouterLink
+              >
               <BoardRowHead
-                v-if="row.take"
+                v-else-if="row.take"
                 :take="row.take"
                 :lead="row.take.id === leadId"
                 :alone="takes.length === 1"
@@ -318,7 +332,12 @@ th {
   background: rgb(var(--v-theme-surface));
   vertical-align: top;
 }
-.original {
+.other {
+  color: inherit;
+  overflow-wrap: anywhere;
+}
+.original,
+.other {
   display: flex;
   flex-direction: column;
   padding: 4px 8px 0 22px;

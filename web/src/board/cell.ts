@@ -38,22 +38,35 @@ export function cellSize(room: { width: number; height: number }, columns: numbe
 }
 
 /** Pixels of a result per pixel of the framed source. */
-export const fineness = (plan: Plan) => plan.size.width / plan.framed.width
+export const finenessOf = (plan: Plan) => plan.size.width / plan.framed.width
+
+/** A result: its size, and how many of its pixels lie along one of the source whose board it stands on. */
+export interface Seen {
+  size: Plan['size']
+  fineness: number
+}
 
 /**
- * The cut of a take around a place of its result, `width` × `height` CSS px large at `zoom` screen pixels per pixel of
- * the finest take: every take is seen at the same printed size, whatever its factor.
+ * The cut of a result around a place of it, `width` × `height` CSS px large at `zoom` screen pixels per pixel of
+ * the finest one: every take is seen at the same printed size, whatever its factor.
  */
-export function cutAround(plan: Plan, place: Place, finest: number, zoom: number, width: number, height: number): Cut {
+export function cutAround(
+  { size, fineness }: Seen,
+  place: Place,
+  finest: number,
+  zoom: number,
+  width: number,
+  height: number,
+): Cut {
   const density = window.devicePixelRatio || 1
-  const magnified = (zoom * finest) / fineness(plan) / density
-  const across = Math.min(plan.size.width, Math.max(1, Math.round(width / magnified)))
-  const along = Math.min(plan.size.height, Math.max(1, Math.round(height / magnified)))
+  const magnified = (zoom * finest) / fineness / density
+  const across = Math.min(size.width, Math.max(1, Math.round(width / magnified)))
+  const along = Math.min(size.height, Math.max(1, Math.round(height / magnified)))
   const inside = (start: number, length: number, most: number) =>
     Math.max(0, Math.min(Math.round(start), most - length))
   return {
-    x: inside(place.x - across / 2, across, plan.size.width),
-    y: inside(place.y - along / 2, along, plan.size.height),
+    x: inside(place.x - across / 2, across, size.width),
+    y: inside(place.y - along / 2, along, size.height),
     width: across,
     height: along,
     magnified,

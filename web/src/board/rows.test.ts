@@ -1,8 +1,8 @@
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 
 import type { Take } from '../takes/queries'
-import { cellSize, cutAddress, cutAround, fineness, sourceAcross, startingZoom, zooms } from './cell'
-import { finestOf, rowName, rowsOf, wantedOf } from './rows'
+import { cellSize, cutAddress, cutAround, finenessOf, sourceAcross, startingZoom, zooms } from './cell'
+import { finestFineness, finestOf, rowName, rowsOf, wantedOf } from './rows'
 import type { Spot } from './useSpots'
 
 const plan = (factor: number, chain: string) => ({
@@ -16,6 +16,8 @@ const spot = (id: string, places: Spot['places'], marks: Spot['marks'] = {}) => 
 
 const twice = take('twice', 2)
 const fourTimes = take('four', 4)
+const seen = ({ plan }: Take) => ({ size: plan!.size, fineness: finenessOf(plan!) })
+const own = (...takes: Take[]) => takes.map((take) => ({ take, scale: 1 }))
 const cell = { width: 200, height: 100 }
 
 const screen = { devicePixelRatio: 1 }
@@ -24,20 +26,20 @@ beforeEach(() => (screen.devicePixelRatio = 1))
 
 describe('a cut', () => {
   test('at 100 % of the finest take is as many pixels as the cell has', () => {
-    const cut = cutAround(fourTimes.plan!, { x: 800, y: 600 }, 4, 1, 200, 100)
+    const cut = cutAround(seen(fourTimes), { x: 800, y: 600 }, 4, 1, 200, 100)
     expect(cut).toEqual({ x: 700, y: 550, width: 200, height: 100, magnified: 1 })
   })
 
   test('of a coarser take shows the same part of the picture, magnified', () => {
-    const fine = cutAround(fourTimes.plan!, { x: 800, y: 600 }, 4, 1, 200, 100)
-    const coarse = cutAround(twice.plan!, { x: 400, y: 300 }, 4, 1, 200, 100)
+    const fine = cutAround(seen(fourTimes), { x: 800, y: 600 }, 4, 1, 200, 100)
+    const coarse = cutAround(seen(twice), { x: 400, y: 300 }, 4, 1, 200, 100)
     expect(coarse.magnified).toBe(2)
     for (const side of ['x', 'y', 'width', 'height'] as const) expect(coarse[side] * 2).toBe(fine[side])
   })
 
   test('on a dense screen one pixel of the result is one of the screen', () => {
     screen.devicePixelRatio = 2
-    const cut = cutAround(fourTimes.plan!, { x: 800, y: 600 }, 4, 1, 200, 100)
+    const cut = cutAround(seen(fourTimes), { x: 800, y: 600 }, 4, 1, 200, 100)
     expect(cut).toMatchObject({ width: 400, height: 200, magnified: 0.5 })
   })
 
@@ -46,14 +48,14 @@ describe('a cut', () => {
     { x: 1599, y: 1199 },
     { x: 3, y: 1190 },
   ])('near the edge at %o stays in the result', (place) => {
-    const { x, y, width, height } = cutAround(fourTimes.plan!, place, 4, 1, 200, 100)
+    const { x, y, width, height } = cutAround(seen(fourTimes), place, 4, 1, 200, 100)
     expect(Math.min(x, y)).toBeGreaterThanOrEqual(0)
     expect(x + width).toBeLessThanOrEqual(1600)
     expect(y + height).toBeLessThanOrEqual(1200)
   })
 
   test('is never larger than the result, however small it is drawn', () => {
-    const cut = cutAround(twice.plan!, { x: 1, y: 1 }, 4, 0.01, 200, 100)
+    const cut = cutAround(seen(twice), { x: 1, y: 1 }, 4, 0.01, 200, 100)
     expect(cut).toMatchObject({ x: 0, y: 0, width: 800, height: 600 })
   })
 
@@ -91,7 +93,7 @@ describe('the rows', () => {
     // Outside of the crop of the coarser take.
     spot('b', { four: { x: 1500, y: 1100 } }),
   ]
-  const rows = rowsOf([twice, fourTimes], spots, 1, cell)
+  const rows = rowsOf(own(twice, fourTimes), spots, 1, cell)
 
   test('are the original and one for each take', () => {
     expect(rows.map(rowName)).toEqual(['original', 'twice', 'four'])
@@ -104,14 +106,25 @@ describe('the rows', () => {
   })
 
   test('enlarge the original to what the finest take has', () => {
-    expect(finestOf([twice, fourTimes])).toBe(fourTimes)
-    expect(fineness(fourTimes.plan!)).toBe(4)
+    expect(finestOf(own(twice, fourTimes))?.take).toBe(fourTimes)
+    expect(finenessOf(fourTimes.plan!)).toBe(4)
     expect(rows[0]!.cells[0]!.address).toContain('/takes/four/cuts/plain-chain-four/')
     expect(rows[0]!.cells[0]!.cut).toEqual(rows[2]!.cells[0]!.cut)
   })
 
   test('carry what was thought of a take in a spot', () => {
     expect(rows.map((row) => row.cells[0]!.mark)).toEqual(['', '', 'good'])
+  })
+
+  test('of another picture of the same show the same part, whatever its size', () => {
+    // Its source is twice as fine: enlarged twice it has as many pixels as the other enlarged four times.
+    const other = { take: take('other', 2), from: 'the fused one', scale: 2 }
+    const places = { four: { x: 200, y: 200 }, other: { x: 200, y: 200 } }
+    const [original, first, second] = rowsOf([...own(fourTimes), other], [spot('a', places)], 1, cell)
+    expect(rowName(second)).toBe('other of the fused one')
+    expect(second!.cells[0]!.cut).toEqual(first!.cells[0]!.cut)
+    expect(original!.cells[0]!.address).toContain('/takes/four/')
+    expect(finestFineness([...own(twice), other])).toBe(4)
   })
 
   test('are none without a take', () => {
@@ -122,7 +135,7 @@ describe('the rows', () => {
 describe('what is wanted', () => {
   const places = { four: { x: 200, y: 200 }, twice: { x: 100, y: 100 } }
   const rows = rowsOf(
-    [twice, fourTimes],
+    own(twice, fourTimes),
     ['a', 'b', 'c'].map((id) => spot(id, places)),
     1,
     cell,

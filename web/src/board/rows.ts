@@ -1,8 +1,6 @@
 import type { Take } from '../takes/queries'
-import { cutAddress, cutAround, fineness, type Cut } from './cell'
+import { cutAddress, cutAround, finenessOf, type Cut } from './cell'
 import type { Mark, Spot } from './useSpots'
-
-export type BoardSize = 'folded' | 'open' | 'full'
 
 export interface Cell {
   spot: Spot
@@ -10,9 +8,18 @@ export interface Cell {
   address: string | null
   mark: Mark
 }
+/** A take as a row of the board: one of the picture itself, or of another picture of the same. */
+export interface RowTake {
+  take: Take
+  /** The name of the other picture. */
+  from?: string
+  /** Pixels of that picture's source along one of this one's. */
+  scale: number
+}
 /** A take, or at the top the original plainly enlarged, in every spot. */
 export interface Row {
   take: Take | null
+  from?: string
   cells: Cell[]
 }
 export interface Extent {
@@ -20,32 +27,40 @@ export interface Extent {
   height: number
 }
 
-export const rowName = (row: Row | undefined) => (row?.take ? row.take.name : 'original')
+export const rowName = (row: Row | undefined) =>
+  row?.take ? (row.from ? `${row.take.name} of ${row.from}` : row.take.name) : 'original'
 
-/** The take whose result is finest: what the zoom is told in, and what the original is enlarged to. */
-export function finestOf(takes: Take[]): Take | undefined {
-  return takes.reduce<Take | undefined>(
-    (best, take) => (!best || fineness(take.plan!) > fineness(best.plan!) ? take : best),
+const seenOf = ({ take, scale }: RowTake) => ({ size: take.plan!.size, fineness: finenessOf(take.plan!) * scale })
+
+/** The take whose result is finest: what the zoom is told in. */
+export function finestOf(takes: RowTake[]): RowTake | undefined {
+  return takes.reduce<RowTake | undefined>(
+    (best, one) => (!best || seenOf(one).fineness > seenOf(best).fineness ? one : best),
     undefined,
   )
 }
-
-/** The rows of the board for takes that have a plan. */
-export function rowsOf(takes: Take[], spots: Spot[], zoom: number, cell: Extent): Row[] {
+export const finestFineness = (takes: RowTake[]) => {
   const best = finestOf(takes)
-  if (!best?.plan) return []
-  const scale = fineness(best.plan)
-  const cellOf = (take: Take, spot: Spot, chain: string, mark: Mark): Cell => {
-    const place = spot.places[take.id]
-    const cut = place ? cutAround(take.plan!, place, scale, zoom, cell.width, cell.height) : null
-    return { spot, cut, address: cut && cutAddress(take.id, chain, cut), mark }
+  return best ? seenOf(best).fineness : 1
+}
+
+/** The rows of the board for takes that have a plan: the original as the finest of the picture's own has it, then each. */
+export function rowsOf(takes: RowTake[], spots: Spot[], zoom: number, cell: Extent): Row[] {
+  const own = finestOf(takes.filter(({ from }) => !from))
+  if (!own) return []
+  const finest = finestFineness(takes)
+  const cellOf = (one: RowTake, spot: Spot, chain: string, mark: Mark): Cell => {
+    const place = spot.places[one.take.id]
+    const cut = place ? cutAround(seenOf(one), place, finest, zoom, cell.width, cell.height) : null
+    return { spot, cut, address: cut && cutAddress(one.take.id, chain, cut), mark }
   }
-  const original = { take: null, cells: spots.map((spot) => cellOf(best, spot, best.plan!.plain_chain, '')) }
-  const own = takes.map((take) => ({
-    take,
-    cells: spots.map((spot) => cellOf(take, spot, take.plan!.chain, spot.marks[take.id] ?? '')),
+  const original = { take: null, cells: spots.map((spot) => cellOf(own, spot, own.take.plan!.plain_chain, '')) }
+  const each = takes.map((one) => ({
+    take: one.take,
+    from: one.from,
+    cells: spots.map((spot) => cellOf(one, spot, one.take.plan!.chain, spot.marks[one.take.id] ?? '')),
   }))
-  return [original, ...own]
+  return [original, ...each]
 }
 
 /** What of the board is seen. */

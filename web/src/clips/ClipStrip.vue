@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import { curvePoints, type Range } from './marks'
+import { curvePoints, momentPoints, type Range } from './marks'
+import type { Moment } from './queries'
 
 /** The whole clip from left to right: a film strip, how sharp it is, what is marked, and where one looks. */
 const props = defineProps<{
@@ -11,6 +12,8 @@ const props = defineProps<{
   range: Range | null
   sharpness: number[] | undefined
   peaks: number[]
+  /** Where faces were looked at. */
+  moments: Moment[]
 }>()
 const emit = defineEmits<{ go: [frame: number] }>()
 
@@ -50,6 +53,12 @@ function move(event: PointerEvent) {
       <img :src="`/api/clips/${clipId}/strip`" alt="" draggable="false" />
       <svg v-if="points" viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden="true">
         <polyline :points="points" vector-effect="non-scaling-stroke" />
+        <polyline
+          v-if="moments.length"
+          class="faces"
+          :points="momentPoints(moments, frames)"
+          vector-effect="non-scaling-stroke"
+        />
       </svg>
       <i v-for="frame in peaks" :key="frame" class="peak" :style="{ left: `${across(frame)}%` }" />
       <i
@@ -59,7 +68,12 @@ function move(event: PointerEvent) {
       />
       <i class="here" :style="{ left: `${across(index)}%` }" />
     </div>
-    <span class="small quiet">how sharp it is, over time · <kbd>←</kbd> <kbd>→</kbd> frame by frame</span>
+    <span class="small quiet">
+      <i class="key" /> how sharp it is<template v-if="moments.length">
+        · <i class="key faces" /> eyes open, looking here</template
+      >
+      · <kbd>←</kbd> <kbd>→</kbd> frame by frame
+    </span>
   </div>
 </template>
 
@@ -94,9 +108,23 @@ polyline {
   stroke: rgb(var(--v-theme-primary));
   stroke-width: 1.5;
 }
-i {
+polyline.faces {
+  stroke: rgb(var(--v-theme-on-surface));
+  stroke-dasharray: 5 3;
+}
+.bar i {
   position: absolute;
   pointer-events: none;
+}
+.key {
+  display: inline-block;
+  width: 18px;
+  margin-right: 3px;
+  vertical-align: middle;
+  border-top: 2px solid rgb(var(--v-theme-primary));
+}
+.key.faces {
+  border-top: 2px dashed rgb(var(--v-theme-on-surface));
 }
 .here {
   top: -4px;

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 
-import { around, curvePoints, marked, sharpest } from './marks'
+import { around, curvePoints, marked, momentPoints, momentText, sharpest } from './marks'
 
 describe('marks', () => {
   test('ends do not cross', () => {
@@ -27,5 +27,17 @@ describe('marks', () => {
   test('a curve has the sharpest at the top', () => {
     expect(curvePoints([1, 3, 2])).toBe('0,1 0.5,0 1,0.5')
     expect(curvePoints([2])).toBe('0,1')
+  })
+  test('what eyes do is told in words', () => {
+    const moment = { frame: 2, faces: 1, open: 1, towards: 1, light: 1, good: 1 }
+    expect(momentText(moment)).toBe('eyes open, looking here, a light in them')
+    expect(momentText({ ...moment, towards: 0.2, light: 0 })).toBe('eyes open, looking aside')
+    expect(momentText({ ...moment, faces: 3, open: 0.1 })).toBe('3 faces, eyes shut')
+    expect(momentText({ ...moment, open: 0.5, light: 0.2 })).toBe('eyes half open, looking here')
+  })
+  test('moments lie where their frames are', () => {
+    const moment = { frame: 0, faces: 1, open: 1, towards: 1, light: 1, good: 0.25 }
+    expect(momentPoints([moment, { ...moment, frame: 5, good: 1 }], 11)).toBe('0,0.75 0.5,0')
+    expect(momentPoints([moment], 1)).toBe('0,0.75')
   })
 })

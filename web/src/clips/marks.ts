@@ -1,3 +1,5 @@
+import type { Moment } from './queries'
+
 /** The range of a clip that is marked, first and last frame. */
 export interface Range {
   first: number
@@ -35,4 +37,18 @@ export function curvePoints(sharpness: number[]): string {
   const span = Math.max(...sharpness) - low || 1
   const step = 1 / Math.max(1, sharpness.length - 1)
   return sharpness.map((value, frame) => `${frame * step},${1 - (value - low) / span}`).join(' ')
+}
+
+/** The faces of frames over a clip of so many, as points like those of a curve; good ones at the top. */
+export function momentPoints(moments: Moment[], frames: number): string {
+  const last = Math.max(1, frames - 1)
+  return moments.map(({ frame, good }) => `${frame / last},${1 - good}`).join(' ')
+}
+
+/** What the eyes do in a moment, in words. */
+export function momentText({ faces, open, towards, light }: Moment): string {
+  const all = faces > 1 ? `${faces} faces, ` : ''
+  const eyes = open < 0.4 ? 'eyes shut' : open < 0.75 ? 'eyes half open' : 'eyes open'
+  const look = open < 0.4 ? '' : towards < 0.5 ? ', looking aside' : ', looking here'
+  return `${all}${eyes}${look}${open >= 0.4 && light > 0.5 ? ', a light in them' : ''}`
 }

@@ -3,6 +3,7 @@ import { queryOptions } from '@tanstack/vue-query'
 import { answer, server, type Schemas } from '../api/client'
 
 export type Clip = Schemas['ClipOut']
+export type Moment = Schemas['Moment']
 
 const path = (id: string) => ({ params: { path: { clip_id: id } } })
 
@@ -33,5 +34,12 @@ export const clipQueries = {
       queryKey: ['clips', id, 'curve'],
       queryFn: ({ signal }) => answer(server.GET('/api/clips/{clip_id}/curve', { ...path(id), signal })),
       refetchInterval: ({ state }) => (['done', 'failed'].includes(state.data?.state ?? '') ? false : 700),
+    }),
+  /** Moments in which people look well: the same, after the curve. */
+  moments: (id: string) =>
+    queryOptions({
+      queryKey: ['clips', id, 'moments'],
+      queryFn: ({ signal }) => answer(server.GET('/api/clips/{clip_id}/moments', { ...path(id), signal })),
+      refetchInterval: ({ state }) => (['done', 'failed'].includes(state.data?.state ?? '') ? false : 1000),
     }),
 }

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { mdiContentCut, mdiLayersTriple, mdiMagnifyScan } from '@mdi/js'
+import { mdiCompareHorizontal, mdiContentCut, mdiLayersTriple, mdiMagnifyScan } from '@mdi/js'
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
 
 import { answer, server, type Schemas } from '../api/client'
+import { leaveBoard } from '../board/boardSize'
 import ClipStrip from '../clips/ClipStrip.vue'
-import { around, marked, mostFused, sharpest, type Range } from '../clips/marks'
+import { around, marked, momentText, mostFused, sharpest, type Range } from '../clips/marks'
 import { clipQueries } from '../clips/queries'
 import { useClipFrame } from '../clips/useClipFrame'
 import { useJob } from '../jobs/useJobs'
@@ -21,6 +23,14 @@ const { data: job } = useJob(() => props.jobId)
 const { data: clip, error } = useQuery(() => clipQueries.one(props.clipId))
 const { data: times } = useQuery(() => clipQueries.times(props.clipId))
 const { data: curve } = useQuery(() => clipQueries.curve(props.clipId))
+const { data: faces } = useQuery(() => ({
+  ...clipQueries.moments(props.clipId),
+  enabled: curve.value?.state === 'done',
+}))
+const moments = computed(() => faces.value?.moments?.moments ?? [])
+const bestMoments = computed(() =>
+  (faces.value?.moments?.best ?? []).map((frame) => moments.value.find((moment) => moment.frame === frame)!),
+)
 const client = useQueryClient()
 const notice = useNotice()
 
@@ -32,7 +42,7 @@ const last = computed(() => (clip.value?.facts.frames ?? 1) - 1)
 const all = computed<Range>(() => range.value ?? { first: 0, last: last.value })
 const code = (frame: number) => times.value?.codes[frame] ?? ''
 /** Before the times are there, its number tells which it is. */
-const momentText = (frame: number) => code(frame) || `frame ${frame + 1}`
+const codeText = (frame: number) => code(frame) || `frame ${frame + 1}`
 const sharpness = computed(() => curve.value?.curve?.sharpness)
 
 function go(frame: number) {
@@ -41,8 +51,9 @@ function go(frame: number) {
 const mark = (end: 'first' | 'last') => (range.value = marked(range.value, end, index.value))
 
 const side = computed(() => (whole.value ? 8192 : 1280))
-const { shown, failed } = useClipFrame(
+const { shown, failed, there } = useClipFrame(
   computed(() => `/api/clips/${props.clipId}/frames/${index.value}?side=${side.value}`),
+  computed(() => (sharpness.value && !whole.value ? `/api/clips/${props.clipId}/looks/${index.value}` : '')),
 )
 
 const best = computed(() => sharpest(all.value, sharpness.value))
@@ -77,6 +88,19 @@ const fuse = useMutation({
   onError: notice.fault,
 })
 
+const router = useRouter()
+const compare = useMutation({
+  mutationFn: async () => {
+    const [picture, other] = made.value as [Schemas['PictureOut'], Schemas['PictureOut']]
+    const path = { params: { path: { picture_id: picture.id } } }
+    await answer(server.PUT('/api/pictures/{picture_id}/beside', { ...path, body: { picture_id: other.id } }))
+    await client.invalidateQueries({ queryKey: ['pictures'] })
+    leaveBoard(picture.id, 'open')
+    await router.push({ name: 'bench', params: { jobId: props.jobId, pictureId: picture.id } })
+  },
+  onError: notice.fault,
+})
+
 provideKeys()
 useKeys(() => [
   { key: 'arrowleft', shown: '←', does: 'frame before', group: 'look', run: () => go(index.value - 1) },
@@ -101,7 +125,7 @@ useKeys(() => [
     >
     <p v-if="error" role="alert" class="pa-6">{{ error.message }}</p>
     <div v-else-if="clip" class="body">
-      <div class="stage" :class="{ whole }" tabindex="0" aria-label="Frame">
+      <div class="stage" :class="{ whole }" tabindex="0" aria-label="Frame" :data-exact="there">
         <img v-if="shown" :src="shown" :alt="`Frame ${index + 1}`" draggable="false" />
         <span class="tag small" role="status">{{
           failed ? 'this frame cannot be decoded' : `frame ${index + 1} of ${last + 1} · ${code(index)}`
@@ -137,11 +161,30 @@ useKeys(() => [
         </p>
         <ul v-else class="moments">
           <li v-for="frame in curve.curve.peaks" :key="frame">
-            <button class="link" :aria-pressed="frame === index" @click="go(frame)">{{ momentText(frame) }}</button>
+            <button class="link" :aria-pressed="frame === index" @click="go(frame)">{{ codeText(frame) }}</button>
             <v-btn size="x-small" :title="`Pull frame ${frame + 1}`" @click="pull.mutate([frame])">Pull</v-btn>
           </li>
           <li v-if="!curve.curve.peaks.length" class="quiet small">None stands out: it is equally sharp throughout.</li>
         </ul>
+        <template v-if="curve?.curve">
+          <h3>Faces</h3>
+          <p v-if="faces?.state === 'failed'" class="small" role="alert">{{ faces.message }}</p>
+          <p v-else-if="!faces?.moments" class="small quiet" role="status">
+            looking at eyes, {{ Math.round(100 * (faces?.progress ?? 0)) }} %
+          </p>
+          <p v-else-if="!moments.length" class="small quiet">No faces in it.</p>
+          <ul v-else class="moments" aria-label="Faces">
+            <li v-for="moment in bestMoments" :key="moment.frame">
+              <button class="link" :aria-pressed="moment.frame === index" @click="go(moment.frame)">
+                {{ codeText(moment.frame) }}<span class="quiet small"> {{ momentText(moment) }}</span>
+              </button>
+              <v-btn size="x-small" :title="`Pull frame ${moment.frame + 1}`" @click="pull.mutate([moment.frame])"
+                >Pull</v-btn
+              >
+            </li>
+            <li v-if="!bestMoments.length" class="quiet small">No moment stands out.</li>
+          </ul>
+        </template>
         <h3>Fuse</h3>
         <p class="small quiet">
           Neighbouring frames become one cleaner picture; what moves is taken from the sharpest of them alone.
@@ -178,6 +221,16 @@ useKeys(() => [
               }}</RouterLink>
             </li>
           </ul>
+          <v-btn
+            v-if="made.length > 1"
+            size="small"
+            variant="outlined"
+            :prepend-icon="mdiCompareHorizontal"
+            :loading="compare.isPending.value"
+            :title="`${made[0]!.name} and ${made[1]!.name} on one check board`"
+            @click="compare.mutate()"
+            >Compare the last two</v-btn
+          >
         </template>
       </aside>
       <ClipStrip
@@ -188,6 +241,7 @@ useKeys(() => [
         :range="range"
         :sharpness="sharpness"
         :peaks="curve?.curve?.peaks ?? []"
+        :moments="moments"
         @go="go"
       />
     </div>

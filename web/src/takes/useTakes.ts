@@ -17,7 +17,8 @@ export function useTakes(pictureId: MaybeRefOrGetter<string>) {
   async function refresh() {
     await Promise.all([
       client.invalidateQueries({ queryKey: query.value.queryKey }),
-      client.invalidateQueries({ queryKey: ['spots', toValue(pictureId)] }),
+      // Another picture's board may show them as well.
+      client.invalidateQueries({ queryKey: ['spots'] }),
       client.invalidateQueries({ queryKey: ['pictures'] }),
     ])
   }

@@ -15,6 +15,7 @@ from kitecore.errors import PictureError, TooLarge
 from kitecore.files.clip.clip import Clip
 from kitecore.files.clip.colours import as_still, coded_rgb
 from kitecore.files.clip.curve import peaks, sharpness_curve
+from kitecore.files.clip.looks import look_near, looks_written
 from kitecore.filters.fusing import fused
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
@@ -185,9 +186,38 @@ class CurveTest(ClipTestCase):
         frames = [cv2.GaussianBlur(picture, (0, 0), blur) + random.normal(0, 6, picture.shape) for blur in blurs]
         clip = self.opened(write_clip(self.folder / "a.mp4", frames))
         told: list[float] = []
-        curve = sharpness_curve(clip, 0, len(blurs) - 1, Run(), told.append)
+        curve = sharpness_curve(clip, Run(progress=told.append))
         self.assertEqual(peaks(curve, 10, 2), [3, 10])
         self.assertEqual(told[-1], 1)
+
+    def test_the_looks_of_frames_are_kept_and_there_at_once(self) -> None:
+        frames = [flat(20 + 20 * index, 90, 160) for index in range(7)]
+        clip = self.opened(write_clip(self.folder / "a.mp4", frames))
+        path = self.folder / "kept" / "a.looks"
+        with looks_written(path, clip.profile) as add:
+            sharpness_curve(clip, Run(), add)
+            self.assertIsNone(look_near(path, 0, 7), "not before all of them are there")
+        for index in range(7):
+            content = look_near(path, index, 7)
+            assert content is not None
+            seen = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_COLOR)
+            self.assertEqual(seen.shape, (96, 128, 3))
+            self.assertLess(abs(float(seen[48, 64, 2]) - (20 + 20 * index)), 5)
+        # Of longer clips every second one is kept.
+        with mock.patch("kitecore.files.clip.looks.MOST_LOOKS", 4), looks_written(path, clip.profile) as add:
+            sharpness_curve(clip, Run(), add)
+        with mock.patch("kitecore.files.clip.looks.MOST_LOOKS", 4):
+            self.assertEqual(look_near(path, 3, 7), look_near(path, 2, 7))
+            self.assertNotEqual(look_near(path, 4, 7), look_near(path, 2, 7))
+        path.write_bytes(b"no looks")
+        self.assertIsNone(look_near(path, 3, 7))
+
+    def test_nothing_is_left_of_looks_that_broke_off(self) -> None:
+        path = self.folder / "kept" / "a.looks"
+        with self.assertRaises(ValueError), looks_written(path, None) as add:
+            add(0, np.zeros((8, 8, 3), np.float32))
+            raise ValueError
+        self.assertEqual(list(path.parent.iterdir()), [])
 
 
 def _psnr(one: np.ndarray, truth: np.ndarray) -> float:

@@ -42,6 +42,8 @@ class Decoder:
         self._stream.thread_type = "AUTO"
         self._index: list[tuple[int, bool]] = []
         self._next: Any = None
+        #: The last frame, which is often asked for once more.
+        self._last: VideoFrame | None = None
 
     def look(self) -> dict[str, Any]:
         """What the clip is. Every packet is passed, none decoded but the first few."""
@@ -82,6 +84,9 @@ class Decoder:
 
     def _frame(self, pts: int) -> VideoFrame:
         """The frame that begins at ``pts``: by going on from the last one, or from the key before it."""
+        if self._last is not None and self._last.pts == pts:
+            return self._last
+        self._last = None
         if self._next is None or not self._ahead(pts):
             before = max((place for place, key in self._index if key and place <= pts), default=self._index[0][0])
             self._container.seek(before, stream=self._stream, backward=True, any_frame=False)
@@ -95,6 +100,7 @@ class Decoder:
                 if frame.pts > pts:
                     break
                 found: VideoFrame = frame
+                self._last = found
                 return found
         self._next = None
         raise ValueError("a frame of it cannot be decoded; the file is damaged there, or cut off")

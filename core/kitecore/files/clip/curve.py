@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import cv2
 import numpy as np
 import numpy.typing as npt
 
 from kitecore.files.clip.clip import Clip
+from kitecore.files.clip.looks import LOOK_SIDE, Add, looks_step
 from kitecore.pipeline.run import Run
 
 #: Frames are looked at about so long, px: noise is gone, focus and movement are not.
@@ -32,15 +33,19 @@ def sharpness_of(luma: npt.NDArray[np.float32]) -> float:
     return float(np.sqrt(squares[-max(1, round(_SHARPEST * len(squares))) :].mean()))
 
 
-def sharpness_curve(
-    clip: Clip, first: int, last: int, run: Run, progress: Callable[[float], None] = lambda _: None
-) -> list[float]:
-    """The sharpness of frames ``first`` to ``last``, both included. Raises Cancelled, and PictureError where one is broken."""
-    curve = []
-    for index in range(first, last + 1):
+def sharpness_curve(clip: Clip, run: Run, add: Add | None = None) -> list[float]:
+    """The sharpness of all frames; the looks of those that are kept go to ``add``.
+
+    Raises Cancelled, and PictureError where a frame is broken.
+    """
+    curve, frames = [], clip.facts.frames
+    step = looks_step(frames)
+    for index in range(frames):
         run.check()
         curve.append(round(sharpness_of(clip.luma(index)), 3))
-        progress((index - first + 1) / (last - first + 1))
+        if add and index % step == 0:
+            add(index, clip.look(index, LOOK_SIDE))
+        run.progress((index + 1) / frames)
     return curve
 
 

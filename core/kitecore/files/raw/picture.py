@@ -54,8 +54,8 @@ class RawFacts(BaseModel):
 class RawPicture:
     """A raw of ``path``. Raises PictureError if it cannot be read.
 
-    ``space`` is what it is developed to. ``folder`` holds developed samples where no lasting place is set; ``held`` puts a reduced
-    version where it can be read from.
+    ``space`` is what it is developed to. ``folder`` holds developed samples where no lasting place is set; ``held`` puts a
+    reduced version where it can be read from.
     """
 
     def __init__(self, path: Path, name: str, form: str, space: WideSpace = WIDE) -> None:

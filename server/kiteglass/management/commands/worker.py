@@ -6,8 +6,8 @@ import os
 from typing import Any
 
 from asgiref.sync import sync_to_async
-from clips.models import ClipCurve
-from clips.tasks import measure_curve
+from clips.models import ClipCurve, ClipMoments
+from clips.tasks import find_moments, measure_curve
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate import App
@@ -53,6 +53,7 @@ def _what_was_lost() -> list[object]:
         (Report, report),
         (PictureRehearsal, rehearse_picture),
         (ClipCurve, measure_curve),
+        (ClipMoments, find_moments),
     ]
     return [*enqueue_what_was_lost(), *(row for model, task in measured for row in model.enqueue_what_was_lost(task))]
 
