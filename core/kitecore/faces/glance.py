@@ -28,7 +28,7 @@ _NOSE, _RIMS = 4, (234, 454)
 
 @dataclass(frozen=True)
 class Glance:
-    """Each 0..1: how far the eyes are open (the one that is less), how nearly they look at the camera, how clear their catch-light is."""
+    """Each 0..1: how far the eyes are open (the less open one), how nearly they look at the camera, how clear their light is."""
 
     open: float
     towards: float

@@ -3,13 +3,13 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 
 import { answer, server, type Schemas } from '../api/client'
-import type { Plan } from '../viewer/layer'
+import type { Take } from '../takes/queries'
 
 /**
  * Of a camera raw a first look, at fit, until its exact pixels are there: before it is read, the camera’s own picture. How far
  * developing it is, whenever that goes on.
  */
-const props = defineProps<{ picture: Schemas['PictureOut']; takeId: string; plan: Plan; working: boolean }>()
+const props = defineProps<{ picture: Schemas['PictureOut']; take: Take; working: boolean }>()
 
 const early = ref(true)
 watch(
@@ -20,14 +20,14 @@ watch(
 )
 /** A cut or turned picture is not what the camera shows. */
 const whole = computed(() => {
-  const { framed, source } = props.plan
+  const { framed, source } = props.take.plan!
   return framed.width === source.width && framed.height === source.height
 })
 const { data } = useQuery(
   computed(() => ({
-    queryKey: ['developing', props.takeId],
+    queryKey: ['developing', props.take.id],
     queryFn: ({ signal }: { signal: AbortSignal }) =>
-      answer(server.GET('/api/takes/{take_id}/developing', { params: { path: { take_id: props.takeId } }, signal })),
+      answer(server.GET('/api/takes/{take_id}/developing', { params: { path: { take_id: props.take.id } }, signal })),
     enabled: props.working,
     refetchInterval: 300,
     gcTime: 0,
@@ -39,7 +39,7 @@ const percent = computed(() => {
   return share === null ? null : Math.round(100 * share)
 })
 const first = computed(() => early.value && whole.value && props.working)
-const widest = computed(() => `${props.plan.size.width / (window.devicePixelRatio || 1)}px`)
+const widest = computed(() => `${props.take.plan!.size.width / (window.devicePixelRatio || 1)}px`)
 </script>
 
 <template>

@@ -227,8 +227,7 @@ useKeys(() => [
         v-if="picture?.facts.raw && index === leading && shown.length === 1"
         :key="picture.id"
         :picture="picture"
-        :take-id="lead.id"
-        :plan="plan"
+        :take="lead"
         :working="working"
       />
       <LiveView

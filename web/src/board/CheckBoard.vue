@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 
 import { useBeat } from '../parts/useBeat'
 import { useAhead } from '../viewer/useAhead'
@@ -15,6 +15,7 @@ import { cellSize, sourceAcross, startingZoom, zooms } from './cell'
 import { finestFineness, rowName, rowsOf, wantedOf, type Cell, type RowTake } from './rows'
 import { useBeside } from './useBeside'
 import { useCells } from './useCells'
+import { useScrolled } from './useScrolled'
 import type { Mark, Spot, useSpots } from './useSpots'
 
 const props = defineProps<{
@@ -46,20 +47,7 @@ const takes = computed(() => props.takes.takes.value.filter((take) => take.plan)
 const beside = useBeside(() => props.picture)
 /** The picture's own takes, then those of the one beside it. */
 const shown = computed<RowTake[]>(() => [...takes.value.map((take) => ({ take, scale: 1 })), ...beside.takes.value])
-const scrolled = ref({ top: 0, left: 0, width: 1200, height: 300 })
-function measure() {
-  const box = body.value
-  if (box)
-    scrolled.value = { top: box.scrollTop, left: box.scrollLeft, width: box.clientWidth, height: box.clientHeight }
-}
-let watching: ResizeObserver | undefined
-watch(body, (box) => {
-  watching?.disconnect()
-  if (!box) return
-  watching = new ResizeObserver(measure)
-  watching.observe(box)
-})
-onBeforeUnmount(() => watching?.disconnect())
+const { scrolled, measure } = useScrolled(body)
 
 /** What cells share, beside the names of the rows and between the gaps. */
 const room = computed(() => ({
