@@ -110,8 +110,11 @@ class GlanceTest(unittest.TestCase):
 
     def test_a_clip_without_faces_has_no_moments_and_is_not_looked_through(self) -> None:
         wall = np.full((120, 160, 3), 130.0)
-        with TemporaryDirectory() as folder, Clip(write_clip(Path(folder) / "a.mp4", [wall] * 40)) as clip:
-            with mock.patch.object(clip, "look", side_effect=clip.look) as look:
-                self.assertEqual(moments_of(clip, Run()), [])
+        with (
+            TemporaryDirectory() as folder,
+            Clip(write_clip(Path(folder) / "a.mp4", [wall] * 40)) as clip,
+            mock.patch.object(clip, "look", side_effect=clip.look) as look,
+        ):
+            self.assertEqual(moments_of(clip, Run()), [])
         self.assertEqual(look.call_count, 16)
         self.assertEqual(best_moments([], [], 25), [])
