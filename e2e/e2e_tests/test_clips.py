@@ -72,6 +72,23 @@ class ClipsTest(BrowserTestCase):
         made = tifffile.imread(Path(download.value.path()))
         self.assertEqual((made.shape, made.dtype), ((2880, 3840, 3), np.uint16))
 
+    def test_moments_in_which_somebody_looks_well_are_offered(self) -> None:
+        self.open_job("Tern Sands: people")
+        self.page.get_by_label("Open Wren in the workshop.mp4").click()
+        moments = self.page.get_by_label("Faces", exact=True)
+        first = moments.get_by_role("button").first
+        expect(first).to_contain_text("eyes open, looking here", timeout=90_000)
+        first.click()
+        expect(first).to_have_attribute("aria-pressed", "true")
+        expect(self.page.locator(".stage[data-exact='true']")).to_be_visible()
+        self.page.keyboard.press("[")
+        for _ in range(2):
+            self.page.keyboard.press("ArrowRight")
+        self.page.keyboard.press("]")
+        stills = self.page.get_by_label("Stills")
+        stills.get_by_role("button", name="Pull all 3 of them").click()
+        expect(stills.get_by_label("Taken").get_by_role("link")).to_have_count(3, timeout=60_000)
+
     def test_a_clip_is_taken_out_and_had_back_and_a_broken_one_says_so(self) -> None:
         self.open_job("Tern Sands: catalogue and banner")
         self.page.get_by_label(f"Take out {CLIP}").click()

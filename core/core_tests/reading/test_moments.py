@@ -17,9 +17,11 @@ from kitecore.faces import find_faces
 from kitecore.faces.glance import Glance, glance_of
 from kitecore.faces.mesh import LEFT_CORNERS, LEFT_EYE, RIGHT_CORNERS, RIGHT_EYE, irises_of, mesh_of
 from kitecore.files.clip.clip import Clip
+from kitecore.files.clip.curve import sharpness_curve
 from kitecore.pipeline.run import Run
 from kitecore.reading.moments import Moment, best_moments, moment_in, moments_of
 
+DEMO = Path(__file__).parents[3] / "demo"
 SEEN = np.ascontiguousarray(skimage.data.astronaut()[:300, 80:380].astype(np.float32) / 255)
 
 
@@ -71,7 +73,7 @@ class GlanceTest(unittest.TestCase):
         self.assertEqual((found.open, found.towards), (1, 1))
         self.assertGreater(found.good, 0.95)
         small = cv2.resize(SEEN, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-        self.assertGreater(self.glance(small).good, 0.85)
+        self.assertGreater(self.glance(small).good, 0.8)
         self.assertGreater(self.glance(np.ascontiguousarray(SEEN[:, ::-1])).good, 0.95)
 
     def test_shut_eyes_and_looks_aside_are_not_and_a_light_tells(self) -> None:
@@ -118,3 +120,14 @@ class GlanceTest(unittest.TestCase):
             self.assertEqual(moments_of(clip, Run()), [])
         self.assertEqual(look.call_count, 16)
         self.assertEqual(best_moments([], [], 25), [])
+
+    def test_of_the_demos_sitter_it_is_told_what_her_renderer_was(self) -> None:
+        with Clip(DEMO / "clips" / "Wren in the workshop.mp4") as clip:
+            found = moments_of(clip, Run())
+            best = best_moments(found, sharpness_curve(clip, Run()), clip.facts.rate)
+        # As demo/make_portrait_clip.py has it.
+        shut, aside, good = (7, 8, 9, 32), range(16, 21), (11, 12, 24, 25, 26, 27, 28, 29, 30)
+        self.assertLess(max(found[frame].open for frame in shut), 0.1)
+        self.assertLess(max(found[frame].towards for frame in aside), 0.2)
+        self.assertGreater(min(found[frame].good for frame in good), 0.75)
+        self.assertGreater(min(found[frame].good for frame in best[:2]), 0.75)

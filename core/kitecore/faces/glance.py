@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 
 from kitecore.faces.mesh import LEFT_CORNERS, LEFT_EYE, RIGHT_CORNERS, RIGHT_EYE, Iris, Mesh, Places, irises_of, mesh_of
@@ -17,11 +18,13 @@ _SURE, _LEAST, _MOST = 0.5, 64, 256
 #: Height between the lids ÷ width between the corners, of eyes that are shut and of eyes that are open.
 _SHUT, _OPEN = 0.2, 0.3
 #: How far irises stand from where they look straight ahead, in widths of the eye: still at the camera, and surely beside it.
-_STRAIGHT, _ASIDE = 0.07, 0.2
+_STRAIGHT, _ASIDE = 0.06, 0.18
 #: Widths of the eye that irises move when the head turns so far that its nose stands at the rim of the face, and eyes follow.
-_TURN = 0.42
+_TURN = 0.16
 #: How much lighter than the middle of its iris a catch-light is, of 1.
-_NO_LIGHT, _LIGHT = 0.08, 0.3
+_NO_LIGHT, _LIGHT = 0.15, 0.35
+#: It covers at most this share of the inner iris, whose radius is the other share of its own.
+_MOST_LIGHT, _INNER = 0.25, 0.65
 #: The tip of the nose, and the rims of the face at its height.
 _NOSE, _RIMS = 4, (234, 454)
 
@@ -55,7 +58,7 @@ def glance_of(pixels: Pixels, square: FaceSquare) -> Glance | None:
     ]
     opened = min(_between(_height(outline, corners), _SHUT, _OPEN) for outline, corners, _ in eyes)
     aside = abs(float(np.mean([_aside(corners, iris) for _, corners, iris in eyes])) + _TURN * _turn(mesh))
-    light = max(_catch_light(seen, iris) for _, _, iris in eyes)
+    light = max(_catch_light(seen, outline, iris) for outline, _, iris in eyes)
     return Glance(round(opened, 3), round(1 - _between(aside, _STRAIGHT, _ASIDE), 3), round(light, 3))
 
 
@@ -86,12 +89,19 @@ def _turn(mesh: Mesh) -> float:
     return float(np.clip(2 * share - 1, -1, 1))
 
 
-def _catch_light(seen: Pixels, iris: Iris) -> float:
-    """How much lighter the lightest spot of an iris is than its middle tone, 0..1."""
+def _catch_light(seen: Pixels, outline: Places, iris: Iris) -> float:
+    """How much lighter the lightest spot of an iris is than its middle tone, 0..1; of what lies between the lids."""
     radius = max(1.5, iris.radius)
     rows, columns = np.ogrid[: seen.shape[0], : seen.shape[1]]
-    inside = np.hypot(columns + 0.5 - iris.middle.x, rows + 0.5 - iris.middle.y) < 0.8 * radius
+    inside = np.hypot(columns + 0.5 - iris.middle.x, rows + 0.5 - iris.middle.y) < _INNER * radius
+    between = np.zeros(seen.shape[:2], np.uint8)
+    cv2.fillPoly(between, [np.rint(outline - 0.5).astype(np.int32)], 1)
+    # The rim of a lid is no light.
+    inside &= cv2.erode(between, np.ones((3, 3), np.uint8)) > 0
     if inside.sum() < 4:
         return 0.0
     tones = luma(seen)[inside]
-    return _between(float(tones.max() - np.median(tones)), _NO_LIGHT, _LIGHT)
+    lightest, middle = float(tones.max()), float(np.median(tones))
+    if (tones > (lightest + middle) / 2).mean() > _MOST_LIGHT:
+        return 0.0  # the white of the eye
+    return _between(lightest - middle, _NO_LIGHT, _LIGHT)

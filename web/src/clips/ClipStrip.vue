@@ -15,7 +15,7 @@ const props = defineProps<{
   /** Where faces were looked at. */
   moments: Moment[]
 }>()
-const emit = defineEmits<{ go: [frame: number] }>()
+const emit = defineEmits<{ go: [frame: number]; keys: [] }>()
 
 const across = (frame: number) => (props.frames > 1 ? (100 * frame) / (props.frames - 1) : 0)
 const points = computed(() => (props.sharpness?.length ? curvePoints(props.sharpness) : ''))
@@ -72,7 +72,8 @@ function move(event: PointerEvent) {
       <i class="key" /> how sharp it is<template v-if="moments.length">
         · <i class="key faces" /> eyes open, looking here</template
       >
-      · <kbd>←</kbd> <kbd>→</kbd> frame by frame
+      · <kbd>←</kbd> <kbd>→</kbd> frame by frame ·
+      <button class="link" title="Keys (?)" @click="emit('keys')">all keys</button>
     </span>
   </div>
 </template>
@@ -115,6 +116,10 @@ polyline.faces {
 .bar i {
   position: absolute;
   pointer-events: none;
+}
+.link {
+  text-decoration: underline;
+  cursor: pointer;
 }
 .key {
   display: inline-block;

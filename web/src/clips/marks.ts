@@ -9,6 +9,9 @@ export interface Range {
 /** Most neighbouring frames that are fused. */
 export const mostFused = 24
 
+/** Most frames that are pulled at once. */
+export const mostPulled = 40
+
 /** A range with a new first or last frame: the other end moves along if it has to. */
 export function marked(range: Range | null, end: 'first' | 'last', frame: number): Range {
   const now = range ?? { first: frame, last: frame }

@@ -75,6 +75,7 @@ function save() {
           label="Camera raws are developed to"
           hint="Chosen once: it stays when the job has a raw"
           persistent-hint
+          class="mb-2"
         />
         <v-textarea v-model="note" label="Note" rows="2" auto-grow />
         <p v-if="fault" role="alert" class="fault">{{ fault }}</p>

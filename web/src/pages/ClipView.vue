@@ -7,12 +7,14 @@ import { useRouter } from 'vue-router'
 import { answer, server, type Schemas } from '../api/client'
 import { leaveBoard } from '../board/boardSize'
 import ClipStrip from '../clips/ClipStrip.vue'
-import { around, marked, momentText, mostFused, sharpest, type Range } from '../clips/marks'
+import FaceMoments from '../clips/FaceMoments.vue'
+import { around, marked, mostFused, mostPulled, sharpest, type Range } from '../clips/marks'
 import { clipQueries } from '../clips/queries'
 import { useClipFrame } from '../clips/useClipFrame'
 import { useJob } from '../jobs/useJobs'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import { number, pixelSize } from '../parts/format'
+import KeySheet from '../parts/KeySheet.vue'
 import { provideKeys, useKeys } from '../parts/useKeys'
 import { useNotice } from '../parts/useNotice'
 import TopBar from '../shell/TopBar.vue'
@@ -28,9 +30,6 @@ const { data: faces } = useQuery(() => ({
   enabled: curve.value?.state === 'done',
 }))
 const moments = computed(() => faces.value?.moments?.moments ?? [])
-const bestMoments = computed(() =>
-  (faces.value?.moments?.best ?? []).map((frame) => moments.value.find((moment) => moment.frame === frame)!),
-)
 const client = useQueryClient()
 const notice = useNotice()
 
@@ -60,6 +59,11 @@ const best = computed(() => sharpest(all.value, sharpness.value))
 /** What is fused: the marked frames, or those around the sharpest if too many are marked. */
 const fusing = computed(() => around(best.value, all.value, range.value ? mostFused : 8))
 const fusable = computed(() => fusing.value.last > fusing.value.first)
+
+/** The marked frames, to be pulled one by one. */
+const pullable = computed(() =>
+  Array.from({ length: all.value.last - all.value.first + 1 }, (_, place) => all.value.first + place),
+)
 
 const made = ref<Schemas['PictureOut'][]>([])
 async function taken(pictures: Schemas['PictureOut'][]) {
@@ -101,7 +105,8 @@ const compare = useMutation({
   onError: notice.fault,
 })
 
-provideKeys()
+const sheet = ref(false)
+const keys = provideKeys()
 useKeys(() => [
   { key: 'arrowleft', shown: '←', does: 'frame before', group: 'look', run: () => go(index.value - 1) },
   { key: 'arrowright', shown: '→', does: 'next frame', group: 'look', run: () => go(index.value + 1) },
@@ -112,6 +117,7 @@ useKeys(() => [
   { key: '1', shown: '1', does: 'pixel for pixel', group: 'look', run: () => (whole.value = !whole.value) },
   { key: '[', shown: '[', does: 'the range begins here', group: 'by hand', run: () => mark('first') },
   { key: ']', shown: ']', does: 'the range ends here', group: 'by hand', run: () => mark('last') },
+  { key: '?', shown: '?', does: 'this sheet', group: 'look', run: () => (sheet.value = true) },
   { key: 'enter', shown: 'Enter', does: 'pull this frame', group: 'by hand', run: () => pull.mutate([index.value]) },
 ])
 </script>
@@ -166,25 +172,14 @@ useKeys(() => [
           </li>
           <li v-if="!curve.curve.peaks.length" class="quiet small">None stands out: it is equally sharp throughout.</li>
         </ul>
-        <template v-if="curve?.curve">
-          <h3>Faces</h3>
-          <p v-if="faces?.state === 'failed'" class="small" role="alert">{{ faces.message }}</p>
-          <p v-else-if="!faces?.moments" class="small quiet" role="status">
-            looking at eyes, {{ Math.round(100 * (faces?.progress ?? 0)) }} %
-          </p>
-          <p v-else-if="!moments.length" class="small quiet">No faces in it.</p>
-          <ul v-else class="moments" aria-label="Faces">
-            <li v-for="moment in bestMoments" :key="moment.frame">
-              <button class="link" :aria-pressed="moment.frame === index" @click="go(moment.frame)">
-                {{ codeText(moment.frame) }}<span class="quiet small"> {{ momentText(moment) }}</span>
-              </button>
-              <v-btn size="x-small" :title="`Pull frame ${moment.frame + 1}`" @click="pull.mutate([moment.frame])"
-                >Pull</v-btn
-              >
-            </li>
-            <li v-if="!bestMoments.length" class="quiet small">No moment stands out.</li>
-          </ul>
-        </template>
+        <FaceMoments
+          v-if="curve?.curve"
+          :faces="faces"
+          :index="index"
+          :code="codeText"
+          @go="go"
+          @pull="pull.mutate([$event])"
+        />
         <h3>Fuse</h3>
         <p class="small quiet">
           Neighbouring frames become one cleaner picture; what moves is taken from the sharpest of them alone.
@@ -194,6 +189,20 @@ useKeys(() => [
           <v-btn size="small" title="The range ends here ( ] )" @click="mark('last')">End here</v-btn>
           <button v-if="range" class="link small quiet" @click="range = null">no range</button>
         </div>
+        <v-btn
+          v-if="range"
+          size="small"
+          :prepend-icon="mdiContentCut"
+          :disabled="pullable.length > mostPulled"
+          :loading="pull.isPending.value"
+          :title="
+            pullable.length > mostPulled
+              ? `Up to ${mostPulled} frames are pulled at once; mark a shorter range`
+              : 'Each becomes a picture of the job'
+          "
+          @click="pull.mutate(pullable)"
+          >Pull all {{ pullable.length }} of them</v-btn
+        >
         <ChoiceRow
           label="Grid"
           :choices="[
@@ -242,9 +251,11 @@ useKeys(() => [
         :sharpness="sharpness"
         :peaks="curve?.curve?.peaks ?? []"
         :moments="moments"
+        @keys="sheet = true"
         @go="go"
       />
     </div>
+    <KeySheet v-model="sheet" :keys="keys.all.value" title="Keys of a clip" />
   </div>
 </template>
 

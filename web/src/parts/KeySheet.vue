@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { keyGroups, type Key } from './useKeys'
 
 const open = defineModel<boolean>({ required: true })
-const props = defineProps<{ keys: Key[] }>()
+const props = withDefaults(defineProps<{ keys: Key[]; title?: string }>(), { title: 'Keys on the bench' })
 /** Keys that belong together stand in one line. */
 const lines = computed(() =>
   props.keys.filter((key, index) => props.keys.findIndex((one) => one.shown === key.shown) === index),
@@ -19,7 +19,7 @@ const groups = computed(() =>
 <template>
   <v-dialog v-model="open" max-width="960" aria-label="Keys">
     <v-card class="pa-5">
-      <h2 class="mb-3">Keys on the bench</h2>
+      <h2 class="mb-3">{{ title }}</h2>
       <div class="sheet">
         <section v-for="group in groups" :key="group.name">
           <h3 class="small quiet">{{ group.name }}</h3>

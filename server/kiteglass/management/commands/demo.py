@@ -56,6 +56,7 @@ JOBS: list[dict[str, Any]] = [
         "note": "Those who made the kites, for the anniversary book. Nobody may become somebody else.",
         "order": None,
         "pictures": ["Workshop, spring 1974.jpg", "Wren at the loft.tif", "Beach, two far faces.jpg"],
+        "clips": ["Wren in the workshop.mp4"],
     },
 ]
 
