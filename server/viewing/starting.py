@@ -18,14 +18,13 @@ from kitecore.pipeline.geometry import Place, Region
 from kitecore.pipeline.pixels import Pixels, colours_of
 from kitecore.pipeline.run import Run
 from kitecore.reading.tones import read_tones
-from kitecore.steps import AnyStep, Faces, Step
+from kitecore.steps import AnyStep, Faces
 from kitecore.takes.departures import departures
 from kitecore.takes.plan import Plan
 from people.signed_in import PersonRequest, signed_in
 from rendering.pool import pool
 from rendering.regions import Opened, opened
-from takes.access import own_take
-from takes.models import Take
+from takes.access import own_take, step_given
 
 router = Router(tags=["viewing"])
 
@@ -60,14 +59,6 @@ class ColourOut(Schema):
     hue: float = Field(description="Degrees.")
 
 
-def _given(take: Take, index: int) -> tuple[Step, Plan]:
-    """A step of a take, and the plan of what it is given. Raises Refused if there is no such step."""
-    steps = take.core.steps
-    if not 0 <= index < len(steps):
-        raise Refused("There is no such step on this take any more; look again.")
-    return steps[index], take.plan().until(sum(step.on for step in steps[:index]))
-
-
 def _overview(picture: Opened, given: Plan, run: Run) -> Pixels:
     level = given.size.halved_until(READ_PIXELS)
     return picture.region(given, level, given.size.reduced(level).region, run)
@@ -82,7 +73,7 @@ async def face_departures(request: PersonRequest, take_id: uuid.UUID, index: int
 
     def work(run: Run) -> list[float | None]:
         take = own_take(request, take_id)
-        step, given = _given(take, index)
+        step, given = step_given(take, index)
         if not isinstance(step, Faces):
             raise Refused("This step has no faces.")
         if not step.on:
@@ -100,7 +91,7 @@ async def tones_given(request: PersonRequest, take_id: uuid.UUID, index: int) ->
 
     def work(run: Run) -> Histogram:
         take = own_take(request, take_id)
-        _, given = _given(take, index)
+        _, given = step_given(take, index)
         with opened(take.picture) as picture:
             return histogram(_overview(picture, given, run))
 
@@ -115,7 +106,7 @@ async def colour(
 
     def work(run: Run) -> ColourOut:
         take = own_take(request, take_id)
-        _, given = _given(take, index)
+        _, given = step_given(take, index)
         with opened(take.picture) as picture:
             plan = given.framed if original else given
             light = np.array(_light_at(picture, plan, Place(place.x, place.y), run), np.float32)
@@ -132,7 +123,7 @@ async def start(request: PersonRequest, take_id: uuid.UUID, index: int, body: St
 
     def work(run: Run) -> StartOut:
         take = own_take(request, take_id)
-        step, given = _given(take, index)
+        step, given = step_given(take, index)
         if ("grey" if body.place else "picture") not in step.starts_from:
             raise Refused(f"A {step.title} is not set from the picture in this way.")
         with opened(take.picture) as picture:

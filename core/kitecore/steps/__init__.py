@@ -24,6 +24,7 @@ from kitecore.steps.give_back import GiveBack
 from kitecore.steps.grain import Grain
 from kitecore.steps.lens import Lens
 from kitecore.steps.repair import Repair
+from kitecore.steps.seamless import Seamless
 from kitecore.steps.sharpen import Sharpen
 from kitecore.steps.table import Table
 from kitecore.steps.tone import Tone
@@ -33,6 +34,7 @@ AnyStep = Annotated[
     | Frame
     | Exposure
     | Lens
+    | Seamless
     | Denoise
     | Repair
     | Deblur
@@ -60,5 +62,5 @@ def step_classes() -> list[type[Step]]:
 
 __all__ = [
     "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Develop", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack",
-    "Grain", "Lens", "Repair", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
+    "Grain", "Lens", "Repair", "Seamless", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
 ]  # fmt: skip

@@ -2,6 +2,7 @@
 import ProofCard from '../proofs/ProofCard.vue'
 import type { Plan, Take } from '../takes/queries'
 import FidelityCard from './FidelityCard.vue'
+import LaidCard from './LaidCard.vue'
 import HistogramCard from './HistogramCard.vue'
 import { useBench } from './useBench'
 
@@ -13,6 +14,7 @@ const { open, panes, view } = useBench()
 <template>
   <ProofCard v-if="panes.as === 'proof'" :take-id="take.id" :chain="plan.chain" @close="panes.showAs('proof')" />
   <HistogramCard v-if="open.histogram" :take-id="take.id" :chain="plan.chain" @close="open.histogram = false" />
+  <LaidCard v-if="open.laid" :take="take" :plan="plan" @close="open.laid = false" />
   <FidelityCard
     v-if="open.fidelity"
     :take-id="take.id"

@@ -180,6 +180,8 @@ useKeys(() => [
               @change="(changed: Step, now?: boolean) => change(index, changed, now)"
               @start="bench.hands.start(index)"
               @pin="pinFaces"
+              @steps="(changed: Step[]) => bench.change(changed, true)"
+              @laid="open.laid = true"
               @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
             />
           </GuardedPart>

@@ -63,6 +63,7 @@ function benchOf(address: BenchAddress) {
     reading: false,
     rehearsal: false,
     histogram: false,
+    laid: false,
     fidelity: false,
     sheet: false,
     delivery: false,

@@ -20,7 +20,7 @@ const props = defineProps<{
   take: Schemas['TakeOut']
   job?: Schemas['JobOut']
 }>()
-const emit = defineEmits<{ change: [step: Enlarge, now?: boolean] }>()
+const emit = defineEmits<{ change: [step: Enlarge, now?: boolean]; laid: [] }>()
 
 const engines = useEnginesOf('enlarge')
 const seconds = computed(() => [
@@ -175,6 +175,9 @@ const usual = kindOf('enlarge').begun as StepOf<'enlarge'>
         >Repeating texture<span class="small quiet">opposite edges still meet when it is laid side by side</span></span
       >
     </label>
+    <v-btn v-if="step.repeat" size="small" title="Laid edge to edge, with the seam in the middle" @click="emit('laid')"
+      >Look at it laid</v-btn
+    >
   </div>
 </template>
 

@@ -45,6 +45,19 @@ export const stepQueries = {
         ),
       staleTime: Infinity,
     }),
+  /** How the texture that a step is given repeats; `before` changes with what stands before it. */
+  repeats: (takeId: string, index: number, before: string) =>
+    queryOptions({
+      queryKey: ['repeats', takeId, index, before],
+      queryFn: ({ signal }) =>
+        answer(
+          server.GET('/api/takes/{take_id}/steps/{index}/repeats', {
+            params: { path: { take_id: takeId, index } },
+            signal,
+          }),
+        ),
+      staleTime: Infinity,
+    }),
   /** The look-up tables on the shelf. */
   tables: () =>
     queryOptions({

@@ -15,6 +15,7 @@ import GiveBackControl from './GiveBackControl.vue'
 import GrainControl from './GrainControl.vue'
 import LensControl from './LensControl.vue'
 import RepairControl from './RepairControl.vue'
+import SeamlessControl from './SeamlessControl.vue'
 import SharpenControl from './SharpenControl.vue'
 import TableControl from './TableControl.vue'
 import ToneControl from './ToneControl.vue'
@@ -65,6 +66,13 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
       ev: Math.max(-10, facts.white_ev ?? 0),
       black: Math.max(-1, Math.min(0, facts.lowest ?? 0)),
     }),
+  },
+  seamless: {
+    control: SeamlessControl,
+    summary: (step) => {
+      const over = [step.across && `${number(step.across, 1)} % across`, step.down && `${number(step.down, 1)} % down`]
+      return [...over, step.even && `light ${number(step.even, 0)} % even`].filter(Boolean).join(' · ') || 'nothing set'
+    },
   },
   lens: {
     control: LensControl,
