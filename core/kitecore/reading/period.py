@@ -20,7 +20,7 @@ _LIGHT = 0.08
 #: it is nearly as good as the best.
 _LEAST, _TIMES, _ALIKE, _NEARLY = 6, 2, 0.3, 0.85
 #: Ends lie over each other by something between these shares of a side.
-_OVER = (0.08, 0.34)
+_OVER, _LITTLE = (0.08, 0.34), 0.05
 #: A whole number of periods may end so far from a whole pixel.
 _OFF = 0.2
 
@@ -57,7 +57,9 @@ def _along(texture: Plane, run: Run) -> Repeats:
     overlap = low
     if high > low:
         lags = np.arange(length - high, length - low + 1)
-        overlap = length - int(lags[int(np.argmax(likeness[lags]))])
+        alike = likeness[lags]
+        # The least that is nearly as good as the best: what lies over is lost.
+        overlap = length - int(lags[np.flatnonzero(alike >= alike.max() - _LITTLE * abs(alike.max()))[-1]])
     return Repeats(period, _whole(period, length), overlap)
 
 
