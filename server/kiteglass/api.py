@@ -39,6 +39,7 @@ from viewing.finding import router as finding
 from viewing.lending import router as lending
 from viewing.lenses import router as lenses
 from viewing.measures import router as measures
+from viewing.patching import router as patching
 from viewing.repeats import router as repeats
 from viewing.starting import router as starting
 
@@ -84,6 +85,7 @@ for router in (
     crops,
     finding,
     measures,
+    patching,
     repeats,
     starting,
     prints,

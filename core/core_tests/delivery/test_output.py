@@ -73,7 +73,8 @@ class OutputTest(TestCase):
             with self.subTest(step=cls.__name__):
                 made = tifffile.imread(self.deliver(source, "out.tif", [cls.begun()], depth=32))
                 middle = made[made.shape[0] // 2, made.shape[1] // 2]
-                self.assertGreater(float(middle.min()), 1.5)
+                # Evening its light dims it, too.
+                self.assertGreater(float(middle.min()), 1.4)
 
     def test_floats_are_for_tiff_in_the_sources_space(self) -> None:
         for told in ({"format": "png"}, {"format": "tiff", "profile": "srgb"}):

@@ -23,6 +23,7 @@ from kitecore.steps.frame import Frame
 from kitecore.steps.give_back import GiveBack
 from kitecore.steps.grain import Grain
 from kitecore.steps.lens import Lens
+from kitecore.steps.patch import OnePatch, Patch
 from kitecore.steps.repair import Repair
 from kitecore.steps.seamless import Seamless
 from kitecore.steps.sharpen import Sharpen
@@ -34,6 +35,7 @@ AnyStep = Annotated[
     | Frame
     | Exposure
     | Lens
+    | Patch
     | Seamless
     | Denoise
     | Repair
@@ -62,5 +64,5 @@ def step_classes() -> list[type[Step]]:
 
 __all__ = [
     "AnyStep", "Colour", "Curves", "Deblur", "Denoise", "Detail", "Develop", "Enlarge", "Exposure", "Faces", "Frame", "GiveBack",
-    "Grain", "Lens", "Repair", "Seamless", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
+    "Grain", "Lens", "OnePatch", "Patch", "Repair", "Seamless", "Sharpen", "Step", "Table", "Tone", "history", "step_classes",
 ]  # fmt: skip

@@ -17,6 +17,7 @@ const labels = {
   hue: 'Pick a colour',
   range: 'Pick a colour of the mask',
   subject: 'Draw a box around the subject',
+  patch: 'Pick where the patch takes from',
 }
 const hints = {
   line: 'Find a point of light that became a stroke, and draw along it',
@@ -26,6 +27,7 @@ const hints = {
   hue: 'Click a colour that is to be changed',
   range: 'Click a colour that belongs to the mask',
   subject: 'Draw a box around it, not too tight',
+  patch: 'Click the place whose texture it is to have',
 }
 const holder = ref<HTMLElement>()
 const { onScreen, toSource } = usePlaces(holder, props)

@@ -41,7 +41,7 @@ const { zoom, hands, spots, running, moving, picture, view: handle } = useBench(
 /** The step whose mask is shown, among those that are on. */
 const { maskOf, gradient } = hands.masks
 /** Whether the brush is in hand. */
-const painting = hands.masks.brushing
+const painting = hands.painting
 /** What is drawn on the picture for a step, if anything is. */
 const drawing = computed(() => hands.drawing.value?.what ?? null)
 const look = useLook()
@@ -243,8 +243,8 @@ useKeys(() => [
         v-if="at && painting && index === leading"
         :plan="plan"
         :view="at"
-        :made="hands.masks.hints.value"
-        @stroke="hands.masks.addStroke"
+        :made="hands.made.value"
+        @stroke="hands.addStroke"
         @zoom="(way, about) => main()?.stepZoom(way, about)"
       />
       <DrawLayer

@@ -182,6 +182,8 @@ useKeys(() => [
               @pin="pinFaces"
               @steps="(changed: Step[]) => bench.change(changed, true)"
               @laid="open.laid = true"
+              @patch="bench.hands.patches.toggle"
+              @from="bench.hands.patches.pick"
               @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
             />
           </GuardedPart>

@@ -1,14 +1,17 @@
-import { watch, type Ref } from 'vue'
+import { computed, watch, type Ref } from 'vue'
 
 import { answer, server } from '../api/client'
+import type { Stroke } from '../masks/useBrush'
 import { useNotice } from '../parts/useNotice'
 import { blurText } from '../steps/blur'
 import { faceInBox } from '../steps/faces'
 import { anchorAt } from '../steps/hues'
+import { patching } from '../steps/patches'
 import { useDrawing, type Drawn } from '../steps/useDrawing'
 import type { Step, Take } from '../takes/useTake'
 import { useMarks } from '../viewer/useMarks'
 import { useMaskwork } from './useMaskwork'
+import { usePatchwork } from './usePatchwork'
 
 /** What hands do on the picture itself for the step that is open: paint where it works, draw what it undoes. */
 export function useHandwork(
@@ -25,6 +28,14 @@ export function useHandwork(
     change(take.value!.steps.with(place, { ...take.value!.steps[place], ...changed } as Step), now)
   }
   const masks = useMaskwork(take, openStep, replace, settle)
+  const patches = usePatchwork(take, openStep, replace, settle)
+  const painting = computed(() => masks.brushing.value || patches.brushing.value)
+  /** Strokes that were made and do not show by themselves. */
+  const made = computed(() => (patches.brushing.value ? patches.shown.value : masks.hints.value))
+  function addStroke(stroke: Stroke) {
+    if (patches.brushing.value) void patches.add(stroke)
+    else masks.addStroke(stroke)
+  }
   /** The box that was drawn becomes a face of the step. */
   function addFace(place: number, { start, end }: Drawn) {
     const step = take.value!.steps[place]
@@ -76,6 +87,8 @@ export function useHandwork(
         return addHue(place, what.start)
       case 'range':
         return masks.pickedColour(what)
+      case 'patch':
+        return patches.picked(place, what.start)
       case 'subject':
         return masks.boxed(what)
       default:
@@ -107,11 +120,11 @@ export function useHandwork(
   /** Nothing is in hand any more. */
   function putDown() {
     masks.putDown()
-    drawing.value = null
+    drawing.value = patching.chosen = null
     clipped.value = false
   }
   // Another step is opened, or another take.
   watch([openStep, () => take.value?.id], putDown)
 
-  return { masks, drawing, drawn, start }
+  return { masks, patches, painting, made, addStroke, drawing, drawn, start }
 }

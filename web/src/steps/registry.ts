@@ -14,6 +14,7 @@ import FrameControl from './FrameControl.vue'
 import GiveBackControl from './GiveBackControl.vue'
 import GrainControl from './GrainControl.vue'
 import LensControl from './LensControl.vue'
+import PatchControl from './PatchControl.vue'
 import RepairControl from './RepairControl.vue'
 import SeamlessControl from './SeamlessControl.vue'
 import SharpenControl from './SharpenControl.vue'
@@ -22,6 +23,7 @@ import ToneControl from './ToneControl.vue'
 import { blurText } from './blur'
 import { begunFace, facesText } from './faces'
 import { kindOf, type FileFacts, type Shown, type StepKind } from './kinds'
+import { patchesText } from './patches'
 import { straight, type Point } from './monotone'
 import { targetText } from './target'
 
@@ -67,6 +69,7 @@ export const shownKinds: { [Kind in StepKind]: Shown<Kind> } = {
       black: Math.max(-1, Math.min(0, facts.lowest ?? 0)),
     }),
   },
+  patch: { control: PatchControl, summary: (step) => patchesText(step.patches ?? []) },
   seamless: {
     control: SeamlessControl,
     summary: (step) => {

@@ -1,10 +1,11 @@
 import { ref } from 'vue'
 
 /** What is drawn on the picture for a step: a line as long as a point was drawn out, an area to be read, a box around a face;
- * or what is picked: a place that should be grey, a hue; for masks a colour, and a box around a subject. */
-export type What = 'line' | 'area' | 'face' | 'grey' | 'hue' | 'range' | 'subject'
+ * or what is picked: a place that should be grey, a hue, where a patch takes from; for masks a colour, and a box around a
+ * subject. */
+export type What = 'line' | 'area' | 'face' | 'grey' | 'hue' | 'range' | 'subject' | 'patch'
 /** What takes a click alone. */
-export const picked: readonly What[] = ['grey', 'hue', 'range']
+export const picked: readonly What[] = ['grey', 'hue', 'range', 'patch']
 
 export interface Drawing {
   /** The step's place on the line. */

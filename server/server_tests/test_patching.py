@@ -1,0 +1,56 @@
+"""Patches through the server: where they take from, and what they make."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pyvips
+
+from server_tests.base import CommittedTestCase
+
+
+def repeating() -> bytes:
+    """A texture that comes again every 40 px, spoilt in one place, as PNG."""
+    random = np.random.default_rng(3)
+    samples = np.tile(random.integers(60, 200, (40, 40, 3)), (5, 6, 1)).astype(np.uint8)
+    samples[98:104, 118:124] = 255
+    content: bytes = pyvips.Image.new_from_array(samples).pngsave_buffer()
+    return content
+
+
+STROKE = {"points": [[121, 101]], "size": 12, "softness": 10}
+
+
+class PatchingTest(CommittedTestCase):
+    def source_of(self, take: Any, stroke: dict[str, Any], index: int = 1, client: Any = None) -> Any:
+        return self.send("post", f"/takes/{take.id}/steps/{index}/patch-source", {"stroke": stroke}, client)
+
+    def test_the_nearest_place_that_is_alike_is_found_under_any_frame(self) -> None:
+        for frame in ({"kind": "frame"}, {"kind": "frame", "turns": 1, "flip": True}):
+            with self.subTest(frame):
+                _, take = self.picture_and_take(repeating(), steps=[frame, {"kind": "patch"}])
+                found = self.source_of(take, STROKE).json()
+                self.assertTrue(found["alike"])
+                self.assertEqual(sorted((abs(found["x"]), abs(found["y"]))), [0, 40])
+                patch = {"stroke": STROKE, "x": found["x"], "y": found["y"]}
+                saved = self.send("put", f"/takes/{take.id}", {"steps": [frame, {"kind": "patch", "patches": [patch]}]})
+                self.assertEqual(saved.status_code, 200, saved.content)
+
+    def test_it_takes_from_nothing_that_is_spoilt_as_well(self) -> None:
+        others = [{"stroke": {**STROKE, "points": [[x, 101]]}} for x in (81, 161)]
+        _, take = self.picture_and_take(repeating(), steps=[{"kind": "frame"}, {"kind": "patch", "patches": others}])
+        found = self.source_of(take, STROKE).json()
+        self.assertEqual((found["x"], abs(found["y"])), (0, 40))
+
+    def test_where_nothing_is_alike_it_lies_beside(self) -> None:
+        _, take = self.picture_and_take(steps=[{"kind": "frame"}, {"kind": "patch"}])
+        all_of_it = {"points": [[0, 0], [59, 39]], "size": 90, "softness": 0}
+        self.assertEqual(self.source_of(take, all_of_it).json(), {"x": 135, "y": 0, "alike": False})
+
+    def test_what_cannot_be_is_refused(self) -> None:
+        _, take = self.picture_and_take(repeating(), steps=[{"kind": "frame"}, {"kind": "patch"}])
+        self.assertIn("patches nothing", self.source_of(take, STROKE, 0).json()["message"])
+        outside = self.source_of(take, {**STROKE, "points": [[-500, 3]]})
+        self.assertIn("outside", outside.json()["message"])
+        self.assertEqual(self.source_of(take, STROKE, client=self.as_stranger()).status_code, 404)
