@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import math
 import sys
-from fractions import Fraction
 from pathlib import Path
 
-import av
+import cv2
 import numpy as np
+from clip_file import write_clip
 from make_pictures import encoded
 from scenes import beach
 
@@ -29,34 +29,19 @@ def rendered(folder: Path, index: int) -> np.ndarray:
     return np.asarray(np.load(path))
 
 
+def seen(light: np.ndarray, index: int, white: float) -> np.ndarray:
+    """What the camera makes of a frame, of 255; in the middle of the clip it looks for its focus."""
+    tone = 255 * encoded(1 - np.exp(-1.25 * light / white))
+    return cv2.GaussianBlur(tone, (0, 0), 0.6 + 0.5 * min(index - 10, 17 - index)) if 11 <= index <= 16 else tone
+
+
 def main() -> None:
     folder = Path(sys.argv[1])
     folder.mkdir(parents=True, exist_ok=True)
     light = [rendered(folder, index) for index in range(FRAMES)]
     white = np.percentile(light[0], 97) / 0.8
-    random = np.random.default_rng(6)
     path = Path(__file__).parent / "clips" / "Kites in the wind.mp4"
-    path.parent.mkdir(exist_ok=True)
-    with av.open(str(path), "w") as clip:
-        stream = clip.add_stream("libx264", rate=RATE, options={"crf": "17", "preset": "slow"})
-        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
-        stream.codec_context.colorspace, stream.codec_context.color_range = 1, 1
-        for index, frame in enumerate(light):
-            # In the middle the camera looks for its focus.
-            tone = 255 * encoded(1 - np.exp(-1.25 * frame / white))
-            if 11 <= index <= 16:
-                import cv2
-
-                tone = cv2.GaussianBlur(tone, (0, 0), 0.6 + 0.5 * min(index - 10, 17 - index))
-            shown = np.rint(np.clip(tone + random.normal(0, NOISE, tone.shape), 0, 255)).astype(np.uint8)
-            picture = av.VideoFrame.from_ndarray(shown, "rgb24").reformat(
-                format="yuv420p", dst_colorspace=1, src_color_range=2, dst_color_range=1
-            )
-            picture.pts, picture.time_base = index, Fraction(1, RATE)
-            for packet in stream.encode(picture):
-                clip.mux(packet)
-        for packet in stream.encode():
-            clip.mux(packet)
+    write_clip(path, (seen(frame, index, white) for index, frame in enumerate(light)), SIZE, RATE, NOISE, 6)
 
 
 if __name__ == "__main__":

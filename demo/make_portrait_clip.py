@@ -9,13 +9,12 @@ from __future__ import annotations
 
 import math
 import sys
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-import av
 import cv2
 import numpy as np
+from clip_file import write_clip
 from make_people import HERE, SOLO, Body, Look, Person, backdrop, laid, portraits
 
 from kitecore.engines import engine_named
@@ -64,35 +63,25 @@ def rendered(folder: Path, sitter: Sitter, body: Body, frame: int) -> np.ndarray
     return np.asarray(np.load(path))
 
 
+def seen(behind: np.ndarray, cut: np.ndarray, frame: int) -> np.ndarray:
+    """A frame of 255: the sitter before the workshop, from a hand that does not quite hold still."""
+    whole = behind.copy()
+    laid(whole, cut, (SIZE[0] + 40 - SIDE) // 2, SIZE[1] + 40 - round(0.82 * SIDE))
+    held = np.float32([[1, 0, -20 + 2.2 * math.sin(0.9 * frame)], [0, 1, -20 + 1.8 * math.cos(0.7 * frame)]])
+    shown = 255 * cv2.warpAffine(whole, held, SIZE, flags=cv2.INTER_CUBIC)
+    soft = between(SOFT, frame) if frame <= max(SOFT) else 0.0
+    return cv2.GaussianBlur(shown, (0, 0), soft) if soft > 0 else shown
+
+
 def main() -> None:
     folder = Path(sys.argv[1])
     folder.mkdir(parents=True, exist_ok=True)
     body = Body()
     sitter = Sitter(body, Look.of(body), SOLO)
     cuts = [rendered(folder, sitter, body, frame) for frame in range(FRAMES)]
-    random = np.random.default_rng(40)
     behind = backdrop("workshop-night.jpg", SIZE[0] + 40, SIZE[1] + 40, 9.0) * 0.85 + 0.08
-    with av.open(str(HERE / "clips" / "Wren in the workshop.mp4"), "w") as clip:
-        stream: Any = clip.add_stream("libx264", rate=RATE, options={"crf": "17", "preset": "slow"})
-        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuv420p"
-        stream.codec_context.colorspace, stream.codec_context.color_range = 1, 1
-        for frame, cut in enumerate(cuts):
-            seen = behind.copy()
-            laid(seen, cut, (SIZE[0] + 40 - SIDE) // 2, SIZE[1] + 40 - round(0.82 * SIDE))
-            # A hand that does not quite hold still.
-            held = np.float32([[1, 0, -20 + 2.2 * math.sin(0.9 * frame)], [0, 1, -20 + 1.8 * math.cos(0.7 * frame)]])
-            seen = 255 * cv2.warpAffine(seen, held, SIZE, flags=cv2.INTER_CUBIC)
-            if (soft := between(SOFT, frame) if frame <= max(SOFT) else 0.0) > 0:
-                seen = cv2.GaussianBlur(seen, (0, 0), soft)
-            shown = np.rint(np.clip(seen + random.normal(0, NOISE, seen.shape), 0, 255)).astype(np.uint8)
-            picture = av.VideoFrame.from_ndarray(shown, "rgb24").reformat(
-                format="yuv420p", dst_colorspace=1, src_color_range=2, dst_color_range=1
-            )
-            picture.pts, picture.time_base = frame, Fraction(1, RATE)
-            for packet in stream.encode(picture):
-                clip.mux(packet)
-        for packet in stream.encode():
-            clip.mux(packet)
+    frames = (seen(behind, cut, frame) for frame, cut in enumerate(cuts))
+    write_clip(HERE / "clips" / "Wren in the workshop.mp4", frames, SIZE, RATE, NOISE, 40)
 
 
 if __name__ == "__main__":

@@ -3,9 +3,15 @@
 from __future__ import annotations
 
 import numpy as np
+from playwright.sync_api import Response
 
 from e2e_tests.base import BrowserTestCase, expect
 from e2e_tests.pixels import on_screen
+
+
+def was_looked_for(answer: Response) -> bool:
+    """Whether it answers a search; how far one is, is asked at the same address."""
+    return answer.url.endswith("/found") and answer.request.method == "POST"
 
 
 class MasksTest(BrowserTestCase):
@@ -102,9 +108,7 @@ class MasksTest(BrowserTestCase):
             ("This is not", (400, 60), (700, 80), True),
         ):
             steps.get_by_label("Strokes say").get_by_text(way).click()
-            with self.page.expect_response(
-                lambda answer: answer.url.endswith("/found") and answer.request.method == "POST", timeout=60_000
-            ) as found:
+            with self.page.expect_response(was_looked_for, timeout=60_000) as found:
                 self.drag_on("Paint the mask", start, end)
             self.assertEqual(found.value.request.post_data_json["hints"][-1]["erase"], left_out)
             self.assertTrue(found.value.json()["plane"])
@@ -112,7 +116,7 @@ class MasksTest(BrowserTestCase):
         steps.get_by_role("button", name="Last stroke back").click()
         self.settled()
         steps.get_by_role("slider", name="Hair").focus()
-        with self.page.expect_response(lambda answer: answer.url.endswith("/found"), timeout=60_000) as found:
+        with self.page.expect_response(was_looked_for, timeout=60_000) as found:
             for _ in range(4):
                 self.page.keyboard.press("ArrowRight")
         self.assertEqual(found.value.request.post_data_json["hair"], 2, "asked once, for what it came to")

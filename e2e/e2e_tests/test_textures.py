@@ -64,5 +64,6 @@ class TexturesTest(BrowserTestCase):
         made = tifffile.imread(Path(download.value.path())).astype(np.float64) / 65535
         self.assertEqual(made.shape[1], 4000)
         for turned in (made, made.transpose(1, 0, 2)):
-            inside = np.sort(np.abs(np.diff(turned, axis=1)).mean(axis=(0, 2)))
-            self.assertLessEqual(float(np.abs(turned[:, 0] - turned[:, -1]).mean()), float(inside[-len(inside) // 10]))
+            # Threads make some columns steeper than others; a seam may be as steep as those, and no steeper.
+            inside = np.abs(np.diff(turned, axis=1)).mean(axis=(0, 2))
+            self.assertLessEqual(float(np.abs(turned[:, 0] - turned[:, -1]).mean()), float(np.quantile(inside, 0.98)))

@@ -56,6 +56,11 @@ class Patch(Step):
     kind: Literal["patch"] = "patch"
     patches: Annotated[list[OnePatch], Field(max_length=MOST_PATCHES)] = []
 
+    @property
+    def slow(self) -> bool:
+        """Any pixel of a patch asks for all of it."""
+        return any(patch.on for patch in self.patches)
+
     def result_size(self, size: Size) -> Size:
         return size
 

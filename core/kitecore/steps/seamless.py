@@ -49,6 +49,11 @@ class Seamless(Step):
             size.width - round(size.width * self.across / 100), size.height - round(size.height * self.down / 100)
         )
 
+    @property
+    def slow(self) -> bool:
+        """Any of it asks for the whole."""
+        return True
+
     def result_size(self, size: Size) -> Size:
         if size.pixels > MOST_PIXELS:
             raise TakeError(

@@ -6,6 +6,7 @@ import type { Schemas } from '../api/client'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import FoldSection from '../parts/FoldSection.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
+import BrushSliders from './BrushSliders.vue'
 import { hinted, shade, sure, type Part, type PartOf } from './parts'
 import { useBrush } from './useBrush'
 
@@ -75,21 +76,7 @@ const shaped = computed(() => Boolean(props.part.feather || props.part.refine ||
           :chosen="brush.erase ? 'erase' : 'add'"
           @choose="brush.erase = $event === 'erase'"
         />
-        <StrengthSlider
-          label="Size"
-          unit="px"
-          :value="brush.size"
-          :min="2"
-          :max="400"
-          hint="In pixels of the source ( , and ; )"
-          @change="brush.size = $event"
-        />
-        <StrengthSlider
-          label="Softness"
-          :value="brush.softness"
-          hint="How far it fades towards its rim"
-          @change="brush.softness = $event"
-        />
+        <BrushSliders />
         <StrengthSlider label="Strength" :value="brush.strength" :min="1" @change="brush.strength = $event" />
         <label class="small edges"><input v-model="brush.edges" type="checkbox" /> stay within edges</label>
       </template>

@@ -2,9 +2,9 @@
 import { mdiBrush, mdiCrosshairs, mdiDeleteOutline } from '@mdi/js'
 import { computed } from 'vue'
 
+import BrushSliders from '../masks/BrushSliders.vue'
 import { useBrush } from '../masks/useBrush'
 import ChoiceRow from '../parts/ChoiceRow.vue'
-import StrengthSlider from '../parts/StrengthSlider.vue'
 import type { StepOf } from './kinds'
 import { mostPatches, patching, wayTitles, type Patch, type Way } from './patches'
 import { useDrawing } from './useDrawing'
@@ -20,7 +20,7 @@ const emit = defineEmits<{
   /** The other place of a patch is picked in the picture. */
   from: [patch: number]
 }>()
-const { brush, painting } = useBrush()
+const { painting } = useBrush()
 const { drawing } = useDrawing()
 
 const patches = computed(() => props.step.patches ?? [])
@@ -52,21 +52,7 @@ function remove(place: number) {
     >
     <p v-if="full" class="small" role="status">A step holds {{ mostPatches }} patches; add another one.</p>
     <ChoiceRow label="Way" :choices="ways" :chosen="patching.way" @choose="patching.way = $event" />
-    <StrengthSlider
-      label="Size"
-      unit="px"
-      :value="brush.size"
-      :min="2"
-      :max="400"
-      hint="In pixels of the source ( , and ; )"
-      @change="brush.size = $event"
-    />
-    <StrengthSlider
-      label="Softness"
-      :value="brush.softness"
-      hint="How far it fades towards its rim"
-      @change="brush.softness = $event"
-    />
+    <BrushSliders />
     <ol v-if="patches.length" class="patches" aria-label="Patches">
       <li v-for="(one, place) in patches" :key="place" :class="{ chosen: patching.chosen === place }">
         <input
