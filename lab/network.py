@@ -242,3 +242,50 @@ class Deblurrer(nn.Module):
         given, medium = picture[:, :3], picture[:, 6:9]
         restored = medium + self.network(picture, maps[:, 1:])
         return given + maps[:, 0:1] * (restored - given)
+
+
+class FindingNetwork(nn.Module):
+    """RGB 0..1, N×3×H×W, to how likely each pixel is damaged, N×1×H×W in 0..1; sizes must divide by :data:`STRIDE`.
+
+    Works at half, a quarter and an eighth of the size: thin lines need the first, to know a twig from a scratch the last.
+    """
+
+    STRIDE = 8
+
+    def __init__(self, widths: tuple[int, int, int] = (32, 64, 96), pairs: tuple[int, int, int] = (2, 2, 3)) -> None:
+        super().__init__()
+        fine, middle, coarse = widths
+        self.widths, self.pairs = widths, pairs
+        self.entry = nn.Conv2d(12, fine, 3, padding=1)
+        self.before = residual_pairs(fine, pairs[0])
+        self.down = nn.Conv2d(fine, middle, 2, stride=2)
+        self.between = residual_pairs(middle, pairs[1])
+        self.deeper = nn.Conv2d(middle, coarse, 2, stride=2)
+        self.deep = residual_pairs(coarse, pairs[2])
+        self.rise = nn.Conv2d(coarse, 4 * middle, 1)
+        self.behind = residual_pairs(middle, pairs[1])
+        self.up = nn.Conv2d(middle, 4 * fine, 1)
+        self.after = residual_pairs(fine, pairs[0])
+        self.bend = nn.PReLU(fine)
+        self.out = nn.Conv2d(fine, 4, 3, padding=1)
+        with torch.no_grad():
+            self.out.weight.mul_(0.1)
+            self.out.bias.fill_(-3.0)
+
+    @property
+    def reach(self) -> int:
+        """Picture pixels: convolutions at half size count two, four and eight at the smaller ones; and the grid they lie on."""
+        fine, middle, coarse = self.pairs
+        return 2 * (2 + 4 * fine) + 4 * 4 * middle + 8 * 2 * coarse + self.STRIDE
+
+    def logits(self, picture: Tensor) -> Tensor:
+        entry = self.entry(functional.pixel_unshuffle(picture, 2))
+        fine = self.before(entry)
+        middle = self.between(self.down(fine))
+        deep = self.deep(self.deeper(middle))
+        middle = self.behind(middle + functional.pixel_shuffle(self.rise(deep), 2))
+        fine = self.after(fine + functional.pixel_shuffle(self.up(middle), 2))
+        return functional.pixel_shuffle(self.out(self.bend(fine + entry)), 2)
+
+    def forward(self, picture: Tensor) -> Tensor:
+        return torch.sigmoid(self.logits(picture))

@@ -18,7 +18,7 @@ const layers = [
   ['batches', 'folders'],
   ['board'],
   ['shell'],
-  ['bench', 'pages'],
+  ['bench', 'pages', 'shown'],
 ]
 
 /** An ESLint rule set for each folder. */

@@ -23,6 +23,11 @@ class Settings(BaseModel):
     most_megapixels: float = Field(default=250, gt=0, description="Largest source that is taken.")
     threads: int = Field(default=0, ge=0, description="Processor threads of a network; 0: as many as there are.")
     provider: str | None = Field(default=None, description="Execution provider of networks; the best unless given.")
+    networks_gigabytes: float = Field(
+        default=2,
+        gt=0,
+        description="About how much memory networks that are loaded hold; those used longest ago are let go.",
+    )
     engines: Annotated[list[Path], BeforeValidator(_paths)] = Field(
         default=[], description="Folders of engines beside the shipped ones, separated like PATH."
     )

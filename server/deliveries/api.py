@@ -75,10 +75,11 @@ def create_files(request: PersonRequest, take_id: uuid.UUID, wanted: FilesIn) ->
         raise Refused("One of these outputs is not saved any more; choose again.")
     with transaction.atomic():
         name = name_of(take, take.plan(), wanted.spec, wanted.name)
-        made = order_panels(take, wanted.spec, name)
+        made = order_panels(take, wanted.spec, name, wanted.after_approval)
         for output in (outputs[key] for key in dict.fromkeys(wanted.outputs)):
             spec = fitted_to(take.picture, take.plan(), output.core_spec)
-            made += order_panels(take, spec, name_of(take, take.plan(), spec, output=output.name))
+            name = name_of(take, take.plan(), spec, output=output.name)
+            made += order_panels(take, spec, name, wanted.after_approval)
     return Status(201, made)
 
 

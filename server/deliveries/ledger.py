@@ -8,6 +8,7 @@ from typing import Any
 from django.template.loader import render_to_string
 from django.utils import timezone
 from pydantic import BaseModel, Field
+from showings.models import approval_of
 
 from common.background import State
 from deliveries.models import Delivery
@@ -45,6 +46,16 @@ class Departure(BaseModel):
     says: str
 
 
+class Approval(BaseModel):
+    """The client's word that this is right."""
+
+    name: str
+    words: str
+    given: datetime
+    showing: str
+    round: int
+
+
 class Entry(BaseModel):
     """One delivered file."""
 
@@ -67,6 +78,7 @@ class Entry(BaseModel):
     output: list[str] = Field(description="What the way it was written changed, in plain words.")
     measured: list[Departure] | None = Field(description="By the fidelity report; null where it is not made.")
     unmeasured: str | None = Field(default=None, description="Why it is not.")
+    approved: Approval | None = Field(default=None, description="By the client, of exactly these steps.")
 
 
 class Ledger(BaseModel):
@@ -93,7 +105,7 @@ def _entry(delivery: Delivery) -> Entry:
         source_colour=f"{facts['bits']} bit {facts['colour']}, {facts['profile'] or 'no profile, taken as sRGB'}",
         source_damaged=facts.get("damaged"), read=[_sentence(note) for note in facts.get("notes", [])],
         take=delivery.take_name, steps=[_done(step) for step in delivery.core_take.steps if step.on and step.did()],
-        output=_output(delivery), measured=measured, unmeasured=unmeasured,
+        output=_output(delivery), measured=measured, unmeasured=unmeasured, approved=_approved(delivery),
     )  # fmt: skip
 
 
@@ -131,6 +143,19 @@ def _output(delivery: Delivery) -> list[str]:
 def _beyond(facts: dict[str, Any]) -> bool:
     """Whether the source has values below black or above white."""
     return (facts.get("lowest") or 0) < 0 or (facts.get("highest") or 0) > 1
+
+
+def _approved(delivery: Delivery) -> Approval | None:
+    try:
+        answer = approval_of(delivery.picture, plan(delivery.core_take, delivery.picture.size).chain)
+    except KiteError:
+        return None
+    if answer is None:
+        return None
+    showing = answer.shown.showing
+    return Approval(
+        name=answer.name, words=answer.words, given=answer.created, showing=showing.title, round=showing.round
+    )
 
 
 def _measured(delivery: Delivery) -> tuple[list[Departure] | None, str | None]:

@@ -61,6 +61,8 @@ class Delivery(models.Model):
     progress = models.FloatField(default=0)
     message = models.TextField(blank=True)
     cancel_asked = models.BooleanField(default=False)
+    #: Paused until the client has approved exactly these steps, or somebody lets it go on.
+    awaits_approval = models.BooleanField(default=False)
     #: Which run of the work this is; a worker that has been given up on finds a higher one and stops.
     attempt = models.PositiveIntegerField(default=0)
     #: How many runs in a row ended without a word, their worker gone.

@@ -7,9 +7,10 @@ from pathlib import Path
 
 from django.db import IntegrityError, transaction
 from django.utils import timezone
+from showings.models import approval_of
 
 from common.errors import Conflict, Refused
-from deliveries.models import Delivery
+from deliveries.models import Delivery, State
 from deliveries.names import free_name
 from deliveries.queue import enqueue, last_position
 from jobs.orders import PrintOrder
@@ -66,9 +67,12 @@ def check_spec(spec: OutputSpec, picture: Picture, size: Size) -> Encoder:
     return encoder
 
 
-def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.UUID | None = None) -> Delivery:
+def order_delivery(
+    take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.UUID | None = None, after_approval: bool = False
+) -> Delivery:
     """Order a file from a take as it is now, last in the queue; later changes of the take do not touch it.
 
+    ``after_approval`` has it wait there until the client approves of these very steps, unless that has been done.
     Raises a KiteError if the take was made elsewhere or cannot be done, or the format cannot hold the result.
     """
     if take.made_elsewhere:
@@ -78,6 +82,7 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.
     check_spec(spec, take.picture, size)
     job = take.picture.job
     wanted = name or name_of(take, resolved, spec)
+    waits = after_approval and approval_of(take.picture, resolved.chain) is None
     # Two orders at the same moment may find the same name free; the later one looks again.
     for _ in range(20):
         try:
@@ -87,9 +92,10 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.
                     steps=take.state.steps if take.state else [], spec=spec.model_dump(mode="json"),
                     width=size.width, height=size.height, work=resolved.work,
                     expected_seconds=seconds_for(resolved), position=last_position(),
-                    batch_id=batch_id,
+                    batch_id=batch_id, awaits_approval=waits, state=State.PAUSED if waits else State.QUEUED,
                 )  # fmt: skip
-                enqueue(delivery)
+                if not waits:
+                    enqueue(delivery)
                 job.save(update_fields=["modified"])
             return delivery
         except IntegrityError:
@@ -97,17 +103,17 @@ def order_delivery(take: Take, spec: OutputSpec, name: str = "", batch_id: uuid.
     raise Conflict("Too many deliveries of this name are being ordered at once; try again.")
 
 
-def order_panels(take: Take, spec: OutputSpec, name: str = "") -> list[Delivery]:
+def order_panels(take: Take, spec: OutputSpec, name: str = "", after_approval: bool = False) -> list[Delivery]:
     """Order every panel of a layout as a file of its own, all of them or none; raises what :func:`order_delivery` does."""
     if spec.layout is None or spec.layout.panels == 1:
-        return [order_delivery(take, spec, name)]
+        return [order_delivery(take, spec, name, after_approval=after_approval)]
     count = spec.layout.panels
     base = name or name_of(take, take.plan(), spec)
     with transaction.atomic():
         return [
             order_delivery(
                 take, spec.model_copy(update={"layout": spec.layout.model_copy(update={"panel": panel})}),
-                f"{base}, panel {panel} of {count}",
+                f"{base}, panel {panel} of {count}", after_approval=after_approval,
             )
             for panel in range(1, count + 1)
         ]  # fmt: skip

@@ -87,8 +87,8 @@ def resume(queue: QuerySet[Delivery]) -> None:
     with transaction.atomic():
         rows = list(queue.filter(state=State.PAUSED).select_for_update(of=("self",)))
         for row in rows:
-            row.state = State.QUEUED
-        _save(rows, "state")
+            row.state, row.awaits_approval = State.QUEUED, False
+        _save(rows, "state", "awaits_approval")
         for row in rows:
             enqueue(row)
 

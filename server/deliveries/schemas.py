@@ -22,6 +22,9 @@ class FilesIn(DeliveryIn):
     """One file or its panels, and files by saved outputs besides."""
 
     outputs: list[uuid.UUID] = Field(default=[], max_length=20, description="Saved outputs that are made as well.")
+    after_approval: bool = Field(
+        default=False, description="Whether they wait until the client approves of the take as it is."
+    )
 
 
 class OutputIn(Schema):
@@ -67,6 +70,7 @@ class DeliveryOut(Schema):
     state: State
     progress: float
     message: str
+    awaits_approval: bool
     bytes: int | None
     sha256: str
     seconds: float | None

@@ -11,6 +11,9 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from rehearsals.api import router as rehearsals
+from showings.api import router as showings
+from showings.client import router as shown
+from showings.links import Closed, Locked
 from tables.api import router as tables
 
 from batches.api import router as batches
@@ -90,6 +93,8 @@ for router in (
     starting,
     prints,
     printers,
+    showings,
+    shown,
     deliveries,
     batches,
     folders,
@@ -98,6 +103,8 @@ for router in (
 
 #: What each kind of error is over HTTP, most particular first.
 _STATUS: list[tuple[type[Exception], int]] = [
+    (Closed, 410),
+    (Locked, 401),
     (Cancelled, 409),
     (Conflict, 409),
     (Forged, 403),

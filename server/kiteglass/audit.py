@@ -10,6 +10,8 @@ from collections.abc import Awaitable, Callable
 from asgiref.sync import markcoroutinefunction
 from django.http import HttpRequest, HttpResponse
 
+from kiteglass.logs import without_links
+
 LOG = logging.getLogger("audit")
 #: What is noted of requests that went well: their method, the end of their address, and what it is called.
 _NOTED = (
@@ -18,8 +20,12 @@ _NOTED = (
     ("PUT", re.compile(r"^/api/password$"), "changed the password"),
     ("GET", re.compile(r"^/api/.*/(file|bundle)$"), "took along"),
     ("DELETE", re.compile(r"^/api/"), "took away"),
+    ("GET", re.compile(r"^/api/shown/[^/]+$"), "looked at a showing"),
+    ("POST", re.compile(r"^/api/shown/[^/]+/passphrase$"), "opened a showing"),
+    ("POST", re.compile(r"^/api/shown/[^/]+/pictures/[^/]+/(notes|answer)$"), "spoke about a showing"),
+    ("GET", re.compile(r"^/api/(shown|showings)/[^/]+/pdf$"), "took along"),
 )
-_REFUSED = re.compile(r"^/api/(session|password)$")
+_REFUSED = re.compile(r"^/api/(session|password|shown/[^/]+/passphrase)$")
 
 
 class Audit:
@@ -37,7 +43,7 @@ class Audit:
         response = await self._answer(request)
         if (what := _what(request, response.status_code)) is not None:
             who = before or await _name(request)
-            told = {"who": who, "from": request.META.get("REMOTE_ADDR", ""), "address": request.path}
+            told = {"who": who, "from": request.META.get("REMOTE_ADDR", ""), "address": without_links(request.path)}
             LOG.info("%s %s", what, json.dumps(told))
         return response
 

@@ -37,8 +37,13 @@ async def front_end(request: HttpRequest, name: str) -> HttpResponse:
         return HttpResponse("There is no such file.", status=404, content_type="text/plain")
     if "index.html" not in files:
         return HttpResponse(_NOT_BUILT, status=503, content_type="text/plain")
-    content, kind = files.get(name, files["index.html"])
+    shown = name.startswith("shown/")
+    content, kind = files["shown.html"] if shown else files.get(name, files["index.html"])
     response = HttpResponse(content, content_type=kind)
+    if shown:
+        # Its address is what opens it: told to nobody, found by no search.
+        response["Referrer-Policy"] = "no-referrer"
+        response["X-Robots-Tag"] = "noindex, nofollow"
     response["Cache-Control"] = "public, max-age=31536000, immutable" if name.startswith("assets/") else "no-cache"
     response["Content-Security-Policy"] = _POLICY
     return response

@@ -83,6 +83,7 @@ INSTALLED_APPS = [
     "engines",
     "printers",
     "viewing",
+    "showings",
     "deliveries",
     "batches",
     "folders",
@@ -128,6 +129,12 @@ PREVIEWS = HOME / "previews"
 #: Profiles of printers that people brought.
 PRINTERS = HOME / "printers"
 DELIVERIES = HOME / "deliveries"
+#: What clients are shown.
+SHOWINGS = HOME / "showings"
+#: Messages that would be sent: whoever runs the server has them sent from there.
+EMAIL_BACKEND = "django.core.mail.backends.filebased.EmailBackend"
+EMAIL_FILE_PATH = HOME / "outbox"
+DEFAULT_FROM_EMAIL = os.environ.get("KITE_FROM", "kite-glass@localhost")
 #: For files that are open; nothing another worker needs.
 SCRATCH = Path(os.environ.get("KITE_SCRATCH", HOME / "scratch"))
 #: Networks that people of the workshop brought; the core looks for engines where KITE_ENGINES says.
@@ -156,7 +163,8 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "filters": {"without links": {"()": "kiteglass.logs.WithoutLinks"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["without links"]}},
     "root": {"handlers": ["console"], "level": "INFO"},
     "loggers": {"procrastinate": {"level": "WARNING"}},
 }

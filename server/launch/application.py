@@ -20,8 +20,8 @@ _READY_SECONDS = 90
 
 #: Folders of a home that hold what belongs to people.
 PRIVATE = (
-    "originals", "previews", "deliveries", "scratch", "incoming", "engines", "printers", "tables", "lenses", "regions", "logs",
-    "folders",
+    "originals", "previews", "showings", "outbox", "deliveries", "scratch", "incoming", "engines", "printers", "tables",
+    "lenses", "regions", "logs", "folders",
 )  # fmt: skip
 
 

@@ -16,6 +16,7 @@ from pydantic import ValidationError
 
 from kitecore.engines.graph import pruned, widest
 from kitecore.engines.guest import GuestSession
+from kitecore.engines.loaded import Loaded
 from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
 from kitecore.pipeline.luma import LUMA
@@ -35,6 +36,7 @@ PROVIDERS = (
 _LAYERS_AT_ONCE = 5
 #: Each network uses all processors: two at once are no sooner done, and need twice the memory.
 _RUNNING = threading.Lock()
+_LOADED = Loaded(lambda: settings().networks_gigabytes * 1e9)
 
 
 def provider() -> str:
@@ -190,7 +192,13 @@ class Engine:
     def release(self) -> None:
         """Give back the memory of the network; it is loaded again when it is next needed."""
         with self._lock:
+            for factor in self._sessions:
+                _LOADED.forget((self, factor))
             self._sessions.clear()
+
+    def _let_go(self, factor: int) -> None:
+        with self._lock:
+            self._sessions.pop(factor, None)
 
     def _content_for(self, factor: int) -> bytes:
         """The part of the network that one of its factors needs."""
@@ -267,5 +275,8 @@ class Engine:
         # Nobody waits for a guest that has lost its way.
         with contextlib.nullcontext() if self._guest else _RUNNING:
             given = session.run([network.outputs[factor]], fed)[0][0]
+        if not self._guest:
+            taken = self.bytes_per_pixel(factor) * pictures.shape[0] * pictures.shape[1]
+            _LOADED.used((self, factor), taken, lambda: self._let_go(factor))
         result: Pixels = cv2.merge(list(given))
         return (result - np.float32(low)) / np.float32(high - low) if scaled else result

@@ -94,6 +94,7 @@ export class PartsInView {
     const middle = { x: at.x + (part.x + part.width / 2) / across, y: at.y + (part.y + part.height / 2) / across }
     const want: Want = {
       look: request.look(),
+      urgent: true,
       timely: () => true,
       patience: () => {
         const near = this.around.near()

@@ -88,3 +88,15 @@ test('a download that ends at once lets the next begin', () => {
   }
   expect(order).toEqual(['a', 'b', 'c'])
 })
+
+test('what is waited for longest begins beside as many others as may run', () => {
+  const { add, names, begun } = setUp(1)
+  add('tile')
+  add('another tile')
+  add('exact part', { urgent: true })
+  expect(names()).toEqual(['tile', 'exact part'])
+  end(begun[0]!)
+  expect(names()).toEqual(['tile', 'exact part'])
+  end(begun[1]!)
+  expect(names()).toEqual(['tile', 'exact part', 'another tile'])
+})

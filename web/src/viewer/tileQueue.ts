@@ -13,6 +13,8 @@ export interface Want {
   timely: () => boolean
   /** Those with less come first, among what the same look asked for. */
   patience: () => number
+  /** It takes longest and is what is waited for: it begins although as many others as may are on their way. */
+  urgent?: boolean
 }
 
 interface Waiting {
@@ -39,8 +41,9 @@ export class TileQueue {
 
   /** What is looked at has changed: see whether some are timely now. */
   next() {
-    while (this.running < this.atOnce) {
-      const timely = this.waiting.filter(({ want }) => want.timely())
+    for (;;) {
+      const full = this.running >= this.atOnce
+      const timely = this.waiting.filter(({ want }) => (!full || want.urgent) && want.timely())
       if (!timely.length) return
       const first = timely.reduce((best, one) => (comesBefore(one.want, best.want) ? one : best))
       this.waiting.splice(this.waiting.indexOf(first), 1)

@@ -14,6 +14,8 @@ from procrastinate import App
 from procrastinate.contrib.django import app as django_app
 from rehearsals.models import PictureRehearsal
 from rehearsals.tasks import rehearse_picture
+from showings.models import ShownPicture
+from showings.tasks import show_picture
 
 from deliveries.queue import enqueue_what_was_lost
 from folders.looking import look_into_all
@@ -54,6 +56,7 @@ def _what_was_lost() -> list[object]:
         (PictureRehearsal, rehearse_picture),
         (ClipCurve, measure_curve),
         (ClipMoments, find_moments),
+        (ShownPicture, show_picture),
     ]
     return [*enqueue_what_was_lost(), *(row for model, task in measured for row in model.enqueue_what_was_lost(task))]
 

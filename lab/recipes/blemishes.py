@@ -1,0 +1,91 @@
+"""Finding dust, hairs, scratches and creases: not an engine, but what proposes patches.
+
+From the picture alone it says of every pixel how likely it is damaged. Half of what it learns from has no damage drawn on it
+and much that looks like some: twigs, wires, glints, small print, handwriting.
+"""
+
+from __future__ import annotations
+
+import cv2
+import damage
+import numpy as np
+import torch
+from network import FindingNetwork
+from patches import book_pages, cut, cut_dense, drawings, notes, photographs, tensor, without_colour
+from recipe import Recipe, Shelf, Table
+from reserved import reserved_pictures
+from spoiling import spoilt
+from torch import Tensor, nn
+from torch.nn import functional
+
+SIDE, BATCH = 128, 8
+
+
+def _scene(random: np.random.Generator) -> np.ndarray:
+    """Something undamaged, SIDE×SIDE×3 uint8."""
+    draw = random.random()
+    if draw < 0.82:
+        return without_colour(cut_dense(photographs(), SIDE, random, int(random.integers(1, 7))), random)
+    drawn = (drawings, book_pages, notes)[int(random.integers(3))]()
+    return cut(drawn, SIDE, random, 2)
+
+
+def example(random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
+    """A picture as a scanner or a phone gives it, uint8, and what is damaged on it, H×W×1 float32 in 0..1."""
+    sharp = _scene(random)
+    worn = damage.any_noise(sharp, 14, random) if random.random() < 0.6 else sharp.astype(np.float32)
+    if random.random() < 0.5:
+        worn = cv2.GaussianBlur(worn, (0, 0), random.uniform(0.3, 1.4))
+    count = 0 if random.random() < 0.3 else int(random.integers(1, 7))
+    picture, things = spoilt(worn, count, random)
+    where = np.any(things, axis=0) if things else np.zeros(sharp.shape[:2], np.bool_)
+    eight = damage.eight(picture)
+    if random.random() < 0.35:
+        eight = damage.jpeg(eight, int(random.integers(60, 96)))
+    return eight, where[..., None].astype(np.float32)
+
+
+class Blemishes(Recipe):
+    shelf = Shelf("find", "Blemishes", 999, "Finds dust, hairs, scratches and creases.")
+    minutes = 80.0
+    rate = 1.5e-3
+
+    def network(self) -> nn.Module:
+        return FindingNetwork()
+
+    def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
+        given, where = zip(*(example(random) for _ in range(BATCH)), strict=True)
+        found, truth = network.logits(tensor(list(given))), tensor(list(where))
+        wrong = functional.binary_cross_entropy_with_logits(found, truth, pos_weight=found.new_tensor(3.0))
+        # What is covered in common, of each patch; thin things would drown in the mean over pixels.
+        chance = torch.sigmoid(found)
+        common = (chance * truth).sum(dim=(1, 2, 3))
+        overlap = (2 * common + 8) / (chance.sum(dim=(1, 2, 3)) + truth.sum(dim=(1, 2, 3)) + 8)
+        return 4 * wrong + (1 - overlap).mean()
+
+    def measure(self, network: nn.Module) -> dict[str, float]:
+        """Of pixels, on the reserved photographs: share found, share of what is found that is true, at a chance of half."""
+        hit = found = there = clean = 0
+        for index, truth in enumerate(reserved_pictures().values()):
+            random = np.random.default_rng(index)
+            side = tuple(length - length % 8 for length in truth.shape[:2])
+            truth = truth[: side[0], : side[1]]
+            picture, things = spoilt(truth, 25, random)
+            where = np.any(things, axis=0)
+            chance = network(tensor([damage.eight(picture)]))[0, 0].numpy() > 0.5
+            hit, found, there = hit + (chance & where).sum(), found + chance.sum(), there + where.sum()
+            clean += (network(tensor([truth]))[0, 0].numpy() > 0.5).sum()
+        return {
+            "found": round(float(hit / there), 3),
+            "true": round(float(hit / max(1, found)), 3),
+            "on clean, per megapixel": round(float(clean / sum(t[..., 0].size for t in reserved_pictures().values()) * 1e6)),
+        }
+
+    def bars(self, table: Table, plain: Table) -> dict[str, bool]:
+        return {}
+
+    def lines(self, table: Table, plain: Table) -> list[dict[str, str]]:
+        return []
+
+
+RECIPE = Blemishes()

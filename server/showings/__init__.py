@@ -1,0 +1,1 @@
+"""Showings: what a client sees of a job, and what they answer."""
