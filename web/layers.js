@@ -14,7 +14,7 @@ const layers = [
   ['readings'],
   ['deliveries'],
   ['pictures'],
-  ['cards', 'proofs', 'prints'],
+  ['cards', 'proofs', 'prints', 'showings'],
   ['batches', 'folders'],
   ['board'],
   ['shell'],

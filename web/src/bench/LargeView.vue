@@ -25,6 +25,7 @@ import { useBench } from './useBench'
 import type { Panes, Shown } from './usePanes'
 import type { Take } from '../takes/useTake'
 import { useProof } from '../proofs/useProof'
+import NotePins from '../showings/NotePins.vue'
 
 /** How far beside the view is computed ahead, in screen pixels, and how many other takes. */
 const besidePixels = 256
@@ -37,7 +38,7 @@ const props = defineProps<{
   takes: Take[]
   panes: Panes
 }>()
-const { zoom, hands, spots, running, moving, picture, view: handle } = useBench()
+const { zoom, hands, spots, clientNotes, running, moving, picture, view: handle } = useBench()
 /** The step whose mask is shown, among those that are on. */
 const { maskOf, gradient } = hands.masks
 /** Whether the brush is in hand. */
@@ -271,6 +272,13 @@ useKeys(() => [
         :still="index !== leading"
         @move="moveSpot"
         @remove="spots.remove.mutate($event)"
+      />
+      <NotePins
+        v-if="at && clientNotes.length && !painting && !drawing"
+        :notes="clientNotes"
+        :take-id="lead.id"
+        :reference="plan.size"
+        :view="at"
       />
       <span class="tag left">{{
         panes.comparing === 'divider' && !panes.holding ? nameOf(second) : label(one.id)

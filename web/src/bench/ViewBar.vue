@@ -8,7 +8,7 @@ import { useSurround } from '../parts/useSurround'
 import { useBench } from './useBench'
 import { comparisons } from './usePanes'
 
-const { panes, zoom, take, ppi, open, view } = useBench()
+const { panes, zoom, take, ppi, open, view, clientNotes } = useBench()
 const { next: nextSurround } = useSurround()
 const plan = computed(() => take.value?.plan)
 
@@ -50,6 +50,13 @@ useKeys(() => [
   { key: 'shift+j', shown: 'Shift J', does: 'soft proof', group: 'prints and files', run: () => panes.showAs('proof') },
   { key: 'h', shown: 'H', does: 'histogram', group: 'look', run: () => (open.histogram = !open.histogram) },
   { key: 'y', shown: 'Y', does: 'fidelity report', group: 'compare', run: () => (open.fidelity = !open.fidelity) },
+  {
+    key: 'shift+n',
+    shown: 'Shift N',
+    does: 'what the client noted',
+    group: 'prints and files',
+    run: () => (open.client = !open.client),
+  },
   { key: '0', shown: '0', does: 'fit the picture', group: 'look', run: () => view.value?.fit() },
   ...scales.map((scale) => ({
     key: keyOf(scale),
@@ -147,6 +154,14 @@ useKeys(() => [
       </button>
       <button :aria-pressed="open.fidelity" title="Fidelity report (Y)" @click="open.fidelity = !open.fidelity">
         fidelity
+      </button>
+      <button
+        v-if="clientNotes.length"
+        :aria-pressed="open.client"
+        title="What the client noted (Shift N)"
+        @click="open.client = !open.client"
+      >
+        client notes ({{ clientNotes.filter((one) => !one.done).length }})
       </button>
     </div>
     <button

@@ -8,6 +8,7 @@ import { useJob } from '../jobs/useJobs'
 import { until } from '../parts/until'
 import { usePicture, usePictures } from '../pictures/usePictures'
 import { printPpi } from '../prints/ppi'
+import { useClientNotes } from '../showings/useShowings'
 import { provideLenders } from '../steps/useLenders'
 import { useTake, type Step } from '../takes/useTake'
 import { useTakes } from '../takes/useTakes'
@@ -39,6 +40,7 @@ function benchOf(address: BenchAddress) {
   const { take, error: noTake, edit, settle, unsaved, undo, redo } = useTake(() => address.takeId)
   const list = useTakes(() => address.pictureId)
   const spots = useSpots(() => address.pictureId)
+  const { notes: clientNotes } = useClientNotes(() => address.pictureId)
 
   const takes = computed(() => list.takes.value)
   /** The takes as the bench shows them: the one being changed as it is now, not as it was last saved. */
@@ -64,6 +66,7 @@ function benchOf(address: BenchAddress) {
     rehearsal: false,
     histogram: false,
     laid: false,
+    client: false,
     fidelity: false,
     sheet: false,
     delivery: false,
@@ -134,6 +137,7 @@ function benchOf(address: BenchAddress) {
     takes,
     shownTakes,
     spots,
+    clientNotes,
     panes,
     moving,
     hands,

@@ -12,7 +12,7 @@ import DeliveryList from './DeliveryList.vue'
 import OutputFields from './OutputFields.vue'
 import SavedOutputs from './SavedOutputs.vue'
 import { outputWarning, usualOutput, written, type Output } from './output'
-import { unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
+import { heldText, unfinished, secondsLeft, useDeliveries, useDeliveryChanges, type OutputSpec } from './useDeliveries'
 import { useFocusBack } from '../parts/useFocusBack'
 import { useNow } from './useNow'
 import { useDefaults } from '../settings/useDefaults'
@@ -31,6 +31,7 @@ const props = defineProps<{
 const card = ref<{ $el: HTMLElement }>()
 const spec = ref<Output>({ ...usualOutput })
 const also = ref<string[]>([])
+const afterApproval = ref(false)
 const paper = ref({ ...bare })
 const papered = ref(false)
 const ppi = ref('')
@@ -57,6 +58,7 @@ watch(open, (now) => {
   if (!now) return
   ordered.value = []
   also.value = []
+  afterApproval.value = false
   order.reset()
   name.value = ''
   const wanted = target.value?.by === 'print' ? target.value.ppi : props.orderedPpi
@@ -111,6 +113,7 @@ async function deliver() {
     spec: full.value,
     name: name.value,
     outputs: also.value,
+    after_approval: afterApproval.value,
   })
   ordered.value = files.map((one) => one.id)
 }
@@ -163,7 +166,13 @@ async function deliver() {
                 {{ pixelSize(estimate) }} px · {{ estimate.bits }} bit · about {{ fileSize(estimate.bytes) }} ·
                 {{ about(estimate.seconds) }}
               </p>
-              <div class="d-flex justify-end ga-2">
+              <div class="d-flex justify-end align-center ga-2">
+                <v-checkbox-btn
+                  v-model="afterApproval"
+                  label="once the client approves"
+                  title="It waits in the queue until a showing of exactly these steps is approved; it can be let go on by hand"
+                />
+                <v-spacer />
                 <v-btn @click="open = false">Cancel</v-btn>
                 <v-btn
                   type="submit"
@@ -193,7 +202,9 @@ async function deliver() {
             {{
               delivery.state === 'queued'
                 ? 'Waiting for the worker.'
-                : `Rendering: ${Math.round(delivery.progress * 100)} %`
+                : delivery.state === 'paused'
+                  ? `It ${heldText(delivery)}; the queue can let it go on.`
+                  : `Rendering: ${Math.round(delivery.progress * 100)} %`
             }}
             <template v-if="secondsLeft(delivery, now) !== undefined">
               · {{ duration(secondsLeft(delivery, now)!) }} left</template

@@ -4,7 +4,7 @@ import { useNow } from './useNow'
 
 import { duration, fileSize, pixelSize } from '../parts/format'
 import { useNotice } from '../parts/useNotice'
-import { formatText, secondsLeft, unfinished, useDeliveryChanges, type Delivery } from './useDeliveries'
+import { formatText, heldText, secondsLeft, unfinished, useDeliveryChanges, type Delivery } from './useDeliveries'
 
 defineProps<{ deliveries: Delivery[] }>()
 const { cancel, retry } = useDeliveryChanges()
@@ -39,7 +39,7 @@ function left(delivery: Delivery): string {
           one.state === 'queued'
             ? 'waiting'
             : one.state === 'paused'
-              ? 'paused'
+              ? heldText(one)
               : `${Math.round(one.progress * 100)} % ${left(one)}`
         }}</span>
         <v-btn

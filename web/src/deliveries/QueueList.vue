@@ -3,7 +3,7 @@ import { mdiClose, mdiDragVertical, mdiPause, mdiPlay } from '@mdi/js'
 import { ref } from 'vue'
 
 import { duration, fileSize, pixelSize } from '../parts/format'
-import { formatText, type Delivery } from './useDeliveries'
+import { formatText, heldText, type Delivery } from './useDeliveries'
 import type { QueueChange } from './useQueue'
 
 const props = defineProps<{ queue: Delivery[]; until: Map<string, number> }>()
@@ -33,7 +33,7 @@ function step(event: KeyboardEvent, id: string, by: number) {
 }
 
 function told(one: Delivery): string {
-  if (one.state === 'paused') return 'paused'
+  if (one.state === 'paused') return heldText(one)
   const seconds = props.until.get(one.id)
   const left = seconds === undefined ? '' : duration(seconds)
   return one.state === 'running' ? `${Math.round(one.progress * 100)} % · ${left} left` : `done in about ${left}`

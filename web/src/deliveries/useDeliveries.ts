@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, onScopeDispose, toValue, watch, type MaybeRefOrGetter, type Ref } from 'vue'
 
-import { answer, server } from '../api/client'
+import { answer, server, type Schemas } from '../api/client'
 import { deliveryQueries, type Delivery, type OutputSpec } from './queries'
 
 export type { Delivery, OutputSpec } from './queries'
@@ -20,7 +20,7 @@ export function useDeliveryChanges() {
   return {
     order: useMutation({
       /** One file, or one for each panel, and one by each saved output of `outputs`. */
-      mutationFn: ({ takeId, ...wanted }: { takeId: string; spec: OutputSpec; name: string; outputs: string[] }) =>
+      mutationFn: ({ takeId, ...wanted }: { takeId: string } & Schemas['FilesIn']) =>
         answer(server.POST('/api/takes/{take_id}/files', { params: { path: { take_id: takeId } }, body: wanted })),
       onSuccess: (files) => refresh(files[0]!),
     }),
@@ -96,4 +96,9 @@ export function secondsLeft(delivery: Delivery, now: number): number | undefined
   if (delivery.state !== 'running' || !delivery.started || delivery.progress < 0.03) return undefined
   const spent = (now - new Date(delivery.started).getTime()) / 1000
   return Math.max(0, spent / delivery.progress - spent)
+}
+
+/** Why a delivery does not go on. */
+export function heldText({ awaits_approval, message }: Pick<Delivery, 'awaits_approval' | 'message'>): string {
+  return message || (awaits_approval ? 'waits for the client' : 'paused')
 }

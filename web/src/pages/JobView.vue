@@ -1,8 +1,21 @@
 <script setup lang="ts">
-import { mdiClose, mdiDotsHorizontal, mdiFolderZipOutline, mdiPackageDown, mdiPlus, mdiRefresh } from '@mdi/js'
+import {
+  mdiClose,
+  mdiDotsHorizontal,
+  mdiEyeOutline,
+  mdiFolderZipOutline,
+  mdiPackageDown,
+  mdiPlus,
+  mdiRefresh,
+} from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import ShowingDialog from '../showings/ShowingDialog.vue'
+import ShowingList from '../showings/ShowingList.vue'
+import type { Showing } from '../showings/queries'
+import { latestOf, verdictText } from '../showings/showings'
+import { useShowings } from '../showings/useShowings'
 import BatchDialog from '../batches/BatchDialog.vue'
 import ApplyCard from '../cards/ApplyCard.vue'
 import ClipList from '../clips/ClipList.vue'
@@ -23,6 +36,7 @@ const props = defineProps<{ jobId: string }>()
 const { data: job, error } = useJob(() => props.jobId)
 const { data: pictures, isLoading } = usePictures(() => props.jobId)
 const { data: deliveries } = useDeliveries(() => props.jobId)
+const { showings } = useShowings(() => props.jobId)
 const { uploads, add, cancel, again } = useUploads(() => props.jobId)
 const pictureChanges = usePictureChanges()
 const jobChanges = useJobChanges()
@@ -33,6 +47,9 @@ const editing = ref(false)
 const applying = ref(false)
 const batching = ref(false)
 const folding = ref(false)
+const showing = ref(false)
+/** The round that the next one is made of. */
+const before = ref<Showing | null>(null)
 const hovering = ref(0)
 const chooser = ref<HTMLInputElement>()
 const folderChooser = ref<HTMLInputElement>()
@@ -53,11 +70,24 @@ function chosen(event: Event) {
 /** What the open dialog is about: those that were chosen, or all. */
 const chosenOnes = ref<Picture[] | null>(null)
 const about = computed(() => chosenOnes.value ?? pictures.value ?? [])
-function act(what: 'deliver' | 'card', wanted: Picture[] | null) {
+function act(what: 'deliver' | 'card' | 'show', wanted: Picture[] | null) {
   chosenOnes.value = wanted
+  before.value = null
   if (what === 'deliver') batching.value = true
+  else if (what === 'show') showing.value = true
   else applying.value = true
 }
+
+function nextRound(of: Showing) {
+  chosenOnes.value = null
+  before.value = of
+  showing.value = true
+}
+/** What the client said of each picture in the latest round it was shown in. */
+const said = computed(() => {
+  const shown = (pictures.value ?? []).map(({ id }) => [id, latestOf(showings.value, id)] as const)
+  return new Map(shown.flatMap(([id, one]) => (one?.answer ? [[id, verdictText(one)]] : [])))
+})
 
 async function takeOut(gone: Picture[]) {
   try {
@@ -122,6 +152,14 @@ function save(draft: JobDraft) {
                 title="One output for many pictures"
                 @click="act('deliver', null)"
                 >Deliver many</v-btn
+              >
+              <v-btn
+                v-if="pictures?.length"
+                variant="outlined"
+                :prepend-icon="mdiEyeOutline"
+                title="A link for your client: before and after, approval and notes"
+                @click="act('show', null)"
+                >Make a showing</v-btn
               >
               <v-menu>
                 <template #activator="{ props: opener }">
@@ -214,10 +252,14 @@ function save(draft: JobDraft) {
             v-if="pictures && !empty"
             :pictures="pictures"
             :deliveries="deliveries ?? []"
+            :said="said"
+            @show="act('show', $event)"
             @remove="takeOut"
             @deliver="act('deliver', $event)"
             @card="act('card', $event)"
           />
+
+          <ShowingList :job-id="jobId" @next="nextRound" />
 
           <section v-if="deliveries?.length" class="mt-8">
             <div class="d-flex align-center justify-space-between mb-2">
@@ -243,6 +285,14 @@ function save(draft: JobDraft) {
     </div>
     <ApplyCard v-model="applying" :pictures="about" />
     <FoldersDialog v-model="folding" :job-id="jobId" />
+    <ShowingDialog
+      v-if="job && pictures"
+      v-model="showing"
+      :job-id="jobId"
+      :job-title="job.title"
+      :pictures="before ? pictures : about"
+      :before="before"
+    />
     <BatchDialog v-model="batching" :pictures="about" />
     <JobDialog
       v-model="editing"

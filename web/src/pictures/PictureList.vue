@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiCardsOutline, mdiClose, mdiContentPaste, mdiMagnify, mdiPackageDown } from '@mdi/js'
+import { mdiCardsOutline, mdiClose, mdiContentPaste, mdiEyeOutline, mdiMagnify, mdiPackageDown } from '@mdi/js'
 import { computed, ref } from 'vue'
 
 import type { Delivery } from '../deliveries/queries'
@@ -10,11 +10,17 @@ import GuardedPart from '../parts/GuardedPart.vue'
 import PictureRow from './PictureRow.vue'
 import type { Picture } from './queries'
 
-const props = defineProps<{ pictures: Picture[]; deliveries: Delivery[] }>()
+const props = defineProps<{
+  pictures: Picture[]
+  deliveries: Delivery[]
+  /** What clients said of them, by their ids. */
+  said: Map<string, string>
+}>()
 const emit = defineEmits<{
   remove: [pictures: Picture[]]
   deliver: [pictures: Picture[]]
   card: [pictures: Picture[]]
+  show: [pictures: Picture[]]
 }>()
 const { copied, paste } = useCopiedSteps()
 
@@ -65,6 +71,9 @@ function choose(index: number, event: MouseEvent) {
         <v-btn size="small" variant="outlined" :prepend-icon="mdiCardsOutline" @click="emit('card', wanted)"
           >Use a card</v-btn
         >
+        <v-btn size="small" variant="outlined" :prepend-icon="mdiEyeOutline" @click="emit('show', wanted)"
+          >Show to client</v-btn
+        >
         <v-btn
           v-if="copied"
           size="small"
@@ -99,6 +108,7 @@ function choose(index: number, event: MouseEvent) {
         <PictureRow
           :picture="picture"
           :apart="names.get(picture.id) ?? ''"
+          :said="said.get(picture.id) ?? ''"
           :progress="progress.get(picture.id)!"
           @remove="emit('remove', [picture])"
         >

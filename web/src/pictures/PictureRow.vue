@@ -8,8 +8,8 @@ import { cameraLine, depthLine, fileLine, pixelLine, printLine } from './factTex
 import { progressText, type Progress } from './pictureList'
 import type { Picture } from './queries'
 
-/** `apart` tells a picture from others of its name. */
-const props = defineProps<{ picture: Picture; apart: string; progress: Progress }>()
+/** `apart` tells a picture from others of its name, `said` what the client said of it. */
+const props = defineProps<{ picture: Picture; apart: string; progress: Progress; said: string }>()
 defineEmits<{ remove: [] }>()
 
 const client = useQueryClient()
@@ -63,6 +63,7 @@ const iconOf = (take: Take) =>
           /></RouterLink>
         </span>
         <span class="made" :class="{ some: progress.made, fault: progress.failed }">{{ progressText(progress) }}</span>
+        <span v-if="said" class="said">{{ said }}</span>
       </p>
     </div>
     <v-btn

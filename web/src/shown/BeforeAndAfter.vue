@@ -3,7 +3,7 @@ import { computed, onBeforeUnmount, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
 
-defineProps<{
+const props = defineProps<{
   before: string
   after: string
   width: number
@@ -37,13 +37,16 @@ let begun = { x: 0, y: 0 }
 function press(event: PointerEvent) {
   if (event.button !== 0) return
   begun = { x: event.clientX, y: event.clientY }
+  area.value!.setPointerCapture(event.pointerId)
   const place = placeOf(event)
   clearTimeout(held)
-  held = setTimeout(() => emit('point', place), longMilliseconds)
-  area.value!.setPointerCapture(event.pointerId)
+  // While a note is being written, its place follows the finger.
+  if (props.place) return emit('point', place)
+  if (props.pointing) held = setTimeout(() => emit('point', place), longMilliseconds)
 }
 function move(event: PointerEvent) {
   if (!event.buttons) return
+  if (props.place) return emit('point', placeOf(event))
   if (Math.hypot(event.clientX - begun.x, event.clientY - begun.y) > slip) clearTimeout(held)
   shown.value = 100 * placeOf(event).x
 }
@@ -53,11 +56,11 @@ const at = ({ x, y }: { x: number; y: number }) => ({ left: `${100 * x}%`, top: 
 </script>
 
 <template>
-  <div class="pair">
+  <div class="pair" :style="{ maxWidth: `${(72 * width) / height}vh` }">
     <div
       ref="area"
       class="area"
-      :style="{ aspectRatio: `${width} / ${height}`, maxWidth: `${(80 * width) / height}vh` }"
+      :style="{ aspectRatio: `${width} / ${height}` }"
       @pointerdown="press"
       @pointermove="move"
       @pointerup="release"

@@ -38,28 +38,58 @@ async function leave(words: string) {
     </p>
     <p v-else-if="!picture.ready" class="quiet" role="status">It is being made ready; it appears here by itself.</p>
     <template v-else>
-      <BeforeAndAfter
-        :before="`${base}/before.jpg`"
-        :after="`${base}/after.jpg`"
-        :width="picture.shown_width"
-        :height="picture.shown_height"
-        :notes="picture.notes"
-        :place="place"
-        :pointing="!closed"
-        :name="picture.name"
-        @point="place = $event"
-      />
-      <p v-if="!closed && !place" class="small quiet">
-        Drag the line to compare. To say something about a place, choose
-        <button class="plain" @click="place = { x: 0.5, y: 0.5 }">leave a note</button>
-        or press long or double-click there.
-      </p>
-      <NoteForm v-if="place" v-model:name="name" v-model:place="place" @leave="leave" @cancel="place = null" />
-      <ol v-if="picture.notes.length" class="notes">
-        <li v-for="(one, index) in picture.notes" :key="index">
-          <b>{{ one.name }}</b>: {{ one.words }}
-        </li>
-      </ol>
+      <div class="beside">
+        <BeforeAndAfter
+          :before="`${base}/before.jpg`"
+          :after="`${base}/after.jpg`"
+          :width="picture.shown_width"
+          :height="picture.shown_height"
+          :notes="picture.notes"
+          :place="place"
+          :pointing="!closed"
+          :name="picture.name"
+          @point="place = $event"
+        />
+        <div class="said">
+          <p v-if="!closed && !place" class="small quiet">
+            Drag the line to compare. To say something about a place, choose
+            <button class="plain" @click="place = { x: 0.5, y: 0.5 }">leave a note</button>
+            or press long or double-click there.
+          </p>
+          <NoteForm v-if="place" v-model:name="name" v-model:place="place" @leave="leave" @cancel="place = null" />
+          <ol v-if="picture.notes.length" class="notes">
+            <li v-for="(one, index) in picture.notes" :key="index">
+              <b>{{ one.name }}</b>: {{ one.words }}
+            </li>
+          </ol>
+          <AnswerForm
+            v-model:name="name"
+            :answer="picture.answer"
+            :closed="closed"
+            :say="say"
+            :picture="picture.name"
+          />
+          <details>
+            <summary>What was done to it</summary>
+            <ol v-if="picture.done.length">
+              <li v-for="line in picture.done" :key="line">{{ line }}.</li>
+            </ol>
+            <p v-else>Nothing was done to its pixels.</p>
+            <template v-if="picture.measured.length">
+              <h3>How far it departs from what it was made from</h3>
+              <ul>
+                <li v-for="one in picture.measured" :key="one.title" class="small">
+                  {{ one.title }}: {{ one.value }} {{ one.unit }}, {{ one.word }}.
+                  <span class="quiet">{{ one.says }}</span>
+                </li>
+              </ul>
+            </template>
+            <p v-else class="small quiet">
+              How much of it was invented is still being measured; open this page again later.
+            </p>
+          </details>
+        </div>
+      </div>
       <div v-if="picture.spots.length" class="spots">
         <h3>Looked at closely</h3>
         <p class="small quiet">Every pixel of the finished file, before and after.</p>
@@ -74,25 +104,6 @@ async function leave(words: string) {
           </figure>
         </div>
       </div>
-      <details>
-        <summary>What was done to it</summary>
-        <ol v-if="picture.done.length">
-          <li v-for="line in picture.done" :key="line">{{ line }}.</li>
-        </ol>
-        <p v-else>Nothing was done to its pixels.</p>
-        <template v-if="picture.measured.length">
-          <h3>How far it departs from what it was made from</h3>
-          <ul>
-            <li v-for="one in picture.measured" :key="one.title" class="small">
-              {{ one.title }}: {{ one.value }} {{ one.unit }}, {{ one.word }}. <span class="quiet">{{ one.says }}</span>
-            </li>
-          </ul>
-        </template>
-        <p v-else class="small quiet">
-          How much of it was invented is still being measured; open this page again later.
-        </p>
-      </details>
-      <AnswerForm v-model:name="name" :answer="picture.answer" :closed="closed" :say="say" :picture="picture.name" />
     </template>
   </section>
 </template>
@@ -105,8 +116,29 @@ section {
   padding: 26px 0;
   border-top: 1px solid var(--line);
 }
+/* What is said of it stands beside the picture where there is room. */
+.beside {
+  display: grid;
+  gap: 16px 28px;
+  align-items: start;
+}
+@media (min-width: 960px) {
+  .beside {
+    grid-template-columns: minmax(0, max-content) minmax(300px, 1fr);
+  }
+  .beside > :first-child {
+    width: 64vw;
+    max-width: 860px;
+  }
+}
+.said {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
 .notes {
   padding-left: 1.6em;
+  margin: 0;
 }
 .spots {
   display: flex;
