@@ -102,4 +102,4 @@ class BrowserTestCase(TestCase):
         expect(self.page.locator(".area[data-busy='false']")).to_be_visible(timeout=90_000)
 
 
-__all__ = ["REPOSITORY", "BrowserTestCase", "expect"]
+__all__ = ["REPOSITORY", "BrowserTestCase", "Page", "expect"]

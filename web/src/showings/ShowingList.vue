@@ -109,7 +109,7 @@ function shut(showing: Showing) {
             />
             <RouterLink
               :to="{ name: 'bench', params: { jobId, pictureId: one.picture_id } }"
-              :aria-label="`Open ${one.name} on the bench, from ${showing.title}`"
+              :aria-label="`${one.name}, shown in ${showing.title}`"
               >{{ one.name }}</RouterLink
             >
             <span class="quiet">take {{ one.take_name }}</span>
