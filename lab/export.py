@@ -21,6 +21,7 @@ from torch import Tensor, nn
 
 HERE = Path(__file__).parent
 ENGINES = HERE.parent / "core/kitecore/engines"
+FINDERS = HERE.parent / "core/kitecore/reading"
 
 
 class AllHeads(nn.Module):
@@ -67,6 +68,26 @@ def write_restoring(module: nn.Module, path: Path) -> dict[str, object]:
         "stride": network.STRIDE,
         "operations_per_pixel": {"1": network.operations_per_pixel},
     }
+
+
+def write_finding(network: nn.Module, path: Path) -> None:
+    torch.onnx.export(
+        network, (torch.rand(1, 3, 64, 48),), str(path), input_names=["picture"], output_names=["chance"],
+        dynamic_axes={name: {0: "n", 2: "h", 3: "w"} for name in ("picture", "chance")}, opset_version=17, dynamo=False,
+    )  # fmt: skip
+    onnx.save(packed(onnx.load(str(path))), str(path))
+    onnx.checker.check_model(str(path))
+
+
+def export_finder(name: str) -> None:
+    """What finds something is no engine: its network lies beside what reads pictures."""
+    state = torch.load(HERE / "runs" / name / "checkpoint.pt", weights_only=True)
+    network = recipe_named(name).network()
+    network.load_state_dict(state["average"])
+    network.eval()
+    path = FINDERS / f"{name}.onnx"
+    write_finding(network, path)
+    print(f"{path.name}: {path.stat().st_size / 1e6:.2f} MB, step {state['step']}, {state['spent'] / 60:.0f} minutes")
 
 
 def weaker(module: nn.Module, share: float) -> None:
@@ -123,7 +144,10 @@ def main() -> None:
     parser.add_argument("--detail", type=float, default=1.0, help="share of what the heads add; Salvage has 0.985")
     options = parser.parse_args()
     for name in options.engines:
-        export(name, options.detail)
+        if recipe_named(name).shelf.kind == "find":
+            export_finder(name)
+        else:
+            export(name, options.detail)
 
 
 if __name__ == "__main__":

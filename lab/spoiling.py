@@ -13,8 +13,11 @@ import numpy as np
 
 #: Shapes are drawn so many times as large, and made small by area.
 _FINER = 4
-#: Drawn more weakly than that, of 255 in the mean of the channels, nobody sees it: it is not damage that has to be found.
-VISIBLE = 16.0
+#: Drawn more weakly than that, of 255 in the mean of the channels, or than so many times the texture around it, nobody sees it: it
+#: is not damage that has to be found.
+VISIBLE, _OVER_TEXTURE = 16.0, 1.2
+#: Side of what counts as around it, px.
+_AROUND = 15
 #: A pixel belongs to the damage from this share on.
 COVERED = 0.3
 
@@ -22,10 +25,11 @@ Drawn = Callable[[np.ndarray, np.random.Generator], None]
 
 
 class Spoilt(NamedTuple):
-    """A damaged picture, float32 H×W×3 in 0..255, and each thing on it that can be seen, H×W bool."""
+    """A damaged picture, float32 H×W×3 in 0..255, each thing on it that can be seen, and what nobody can see; H×W bool."""
 
     picture: np.ndarray
     things: list[np.ndarray]
+    hidden: np.ndarray
 
     @property
     def where(self) -> np.ndarray:
@@ -118,6 +122,8 @@ def _cover(side: tuple[int, int], draw: Drawn, random: np.random.Generator) -> n
 def spoilt(picture: np.ndarray, count: int, random: np.random.Generator) -> Spoilt:
     """``picture`` (H×W×3, 0..255) with so many things drawn on it; those that nobody could see are not among what is told."""
     result = picture.astype(np.float32)
+    hidden = np.zeros(picture.shape[:2], np.bool_)
+    least = np.maximum(VISIBLE, _OVER_TEXTURE * _texture(result))
     chances = [chance for _, chance in _KINDS]
     bright = random.uniform(0.15, 0.85)
     things = []
@@ -128,8 +134,19 @@ def spoilt(picture: np.ndarray, count: int, random: np.random.Generator) -> Spoi
         share = cover * random.uniform(0.45, 1.0)
         before = result
         result = before + share[..., None] * (np.float32(tone) * warm - before)
-        seen = (cover > COVERED) & (np.abs(result - before).mean(axis=2) > VISIBLE)
+        there = cover > COVERED
+        seen = there & (np.abs(result - before).mean(axis=2) > least)
         # Half of it has to be seen: what lies on its own tone is nothing a person would touch.
-        if seen.sum() >= 3 and seen.sum() >= 0.5 * (cover > COVERED).sum():
+        if seen.sum() >= 3 and seen.sum() >= 0.5 * there.sum():
             things.append(seen)
-    return Spoilt(result, things)
+        hidden |= cover > 0.05
+    for thing in things:
+        hidden &= ~thing
+    return Spoilt(result, things, hidden)
+
+
+def _texture(picture: np.ndarray) -> np.ndarray:
+    """Standard deviation of brightness around each pixel, H×W, of 255."""
+    grey = picture.mean(axis=2)
+    mean, square = (cv2.boxFilter(one, -1, (_AROUND, _AROUND)) for one in (grey, grey * grey))
+    return np.sqrt(np.maximum(square - mean * mean, 0))

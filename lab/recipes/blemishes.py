@@ -31,18 +31,20 @@ def _scene(random: np.random.Generator) -> np.ndarray:
 
 
 def example(random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
-    """A picture as a scanner or a phone gives it, uint8, and what is damaged on it, H×W×1 float32 in 0..1."""
+    """A picture as a scanner or a phone gives it, uint8, and what is damaged on it, H×W×2 float32 in 0..1.
+
+    The second plane says where that counts: not where damage cannot be seen.
+    """
     sharp = _scene(random)
     worn = damage.any_noise(sharp, 14, random) if random.random() < 0.6 else sharp.astype(np.float32)
     if random.random() < 0.5:
         worn = cv2.GaussianBlur(worn, (0, 0), random.uniform(0.3, 1.4))
     count = 0 if random.random() < 0.3 else int(random.integers(1, 7))
-    picture, things = spoilt(worn, count, random)
-    where = np.any(things, axis=0) if things else np.zeros(sharp.shape[:2], np.bool_)
-    eight = damage.eight(picture)
+    drawn = spoilt(worn, count, random)
+    eight = damage.eight(drawn.picture)
     if random.random() < 0.35:
         eight = damage.jpeg(eight, int(random.integers(60, 96)))
-    return eight, where[..., None].astype(np.float32)
+    return eight, np.stack([drawn.where, ~drawn.hidden], axis=2).astype(np.float32)
 
 
 class Blemishes(Recipe):
@@ -55,10 +57,11 @@ class Blemishes(Recipe):
 
     def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
         given, where = zip(*(example(random) for _ in range(BATCH)), strict=True)
-        found, truth = network.logits(tensor(list(given))), tensor(list(where))
-        wrong = functional.binary_cross_entropy_with_logits(found, truth, pos_weight=found.new_tensor(3.0))
+        found, told = network.logits(tensor(list(given))), tensor(list(where))
+        truth, counts = told[:, :1], told[:, 1:]
+        wrong = functional.binary_cross_entropy_with_logits(found, truth, counts, pos_weight=found.new_tensor(2.0))
         # What is covered in common, of each patch; thin things would drown in the mean over pixels.
-        chance = torch.sigmoid(found)
+        chance = torch.sigmoid(found) * counts
         common = (chance * truth).sum(dim=(1, 2, 3))
         overlap = (2 * common + 8) / (chance.sum(dim=(1, 2, 3)) + truth.sum(dim=(1, 2, 3)) + 8)
         return 4 * wrong + (1 - overlap).mean()
@@ -70,9 +73,9 @@ class Blemishes(Recipe):
             random = np.random.default_rng(index)
             side = tuple(length - length % 8 for length in truth.shape[:2])
             truth = truth[: side[0], : side[1]]
-            picture, things = spoilt(truth, 25, random)
-            where = np.any(things, axis=0)
-            chance = network(tensor([damage.eight(picture)]))[0, 0].numpy() > 0.5
+            drawn = spoilt(truth, 25, random)
+            where = drawn.where
+            chance = (network(tensor([damage.eight(drawn.picture)]))[0, 0].numpy() > 0.5) & ~drawn.hidden
             hit, found, there = hit + (chance & where).sum(), found + chance.sum(), there + where.sum()
             clean += (network(tensor([truth]))[0, 0].numpy() > 0.5).sum()
         return {

@@ -6,12 +6,13 @@ import unittest
 
 import numpy as np
 import skimage.data
+from pydantic import ValidationError
 
 from kitecore.masks.strokes import Stroke
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
-from kitecore.steps import AnyStep, Enlarge, Frame, OnePatch, Patch
+from kitecore.steps import AnyStep, Enlarge, Frame, OnePatch, Patch, Sharpen
 from kitecore.steps.enlarge import ByFactor
 from kitecore.steps.frame import Crop
 from kitecore.takes.plan import plan_of_steps
@@ -65,6 +66,8 @@ class PatchTest(unittest.TestCase):
 
     def test_tiles_are_parts_of_the_whole(self) -> None:
         patches = [OnePatch(stroke=dot(100, 100, 40), x=60), OnePatch(stroke=dot(120, 110, 30), way="clone", y=-50)]
+        patches.append(OnePatch(stroke=dot(200, 120, 36), way="fill"))
+        patches.append(OnePatch(stroke=dot(60, 60, 24), way="clone", x=40, turn=25, scale=1.5))
         plan = plan_of_steps([Patch(patches=patches)], Size(360, 240))
         whole = result_stage(plan, SampleStage(TRUTH)).render(Region(0, 0, 360, 240), Run())
         for region in (Region(90, 90, 20, 20), Region(0, 0, 115, 240), Region(131, 101, 3, 5)):
@@ -84,6 +87,62 @@ class PatchTest(unittest.TestCase):
         patches = [OnePatch(stroke=dot(0, 0, 20), x=30), OnePatch(stroke=dot(-900, 40), x=5)]
         made = render_array(TRUTH, [Patch(patches=[*patches, OnePatch(stroke=dot(355, 236), way="clone", x=900)])])
         self.assertTrue(np.isfinite(made).all())
+
+    def test_what_is_filled_looks_like_what_lies_around_and_not_like_what_was_painted_over(self) -> None:
+        for side in (3, 9):
+            given = TRUTH.copy()
+            given[120 - side : 120 + side, 150 - side : 150 + side] = 1
+            stroke = dot(150, 120, 3.4 * side + 4, 0)
+            made = render_array(given, [Patch(patches=[OnePatch(stroke=stroke, way="fill")])])
+            where = np.s_[120 - side : 120 + side, 150 - side : 150 + side]
+            before, after = (float(np.mean((one - TRUTH)[where] ** 2)) for one in (given, made))
+            self.assertGreater(10 * np.log10(before / after), 10)
+            np.testing.assert_array_equal(made[:80], given[:80])
+
+    def test_nothing_is_filled_with_what_a_later_patch_takes_away(self) -> None:
+        given = np.full((90, 160, 3), 0.4, np.float32)
+        given[30:60, 50:80], given[20:70, 84:130] = 0.9, 1.0
+        first = OnePatch(stroke=Stroke(points=[(50, 45), (80, 45)], size=40, softness=0), way="fill")
+        second = OnePatch(stroke=Stroke(points=[(84, 45), (130, 45)], size=56, softness=0), way="fill")
+        made = render_array(given, [Patch(patches=[first, second])])
+        self.assertLess(float(made[:, :70].max()), 0.5)
+
+    def test_another_place_is_taken_turned_and_at_another_size(self) -> None:
+        rows, columns = np.mgrid[:200, :300].astype(np.float32)
+        slope = np.stack([columns / 300, rows / 200, 0 * rows + 0.5], axis=2)
+        stroke = dot(60, 60, 30, 0)
+        for turn, scale in ((90, 1), (0, 2), (30, 0.5)):
+            patch = OnePatch(stroke=stroke, way="clone", x=150, y=70, turn=turn, scale=scale)
+            made = render_array(slope, [Patch(patches=[patch])])
+            angle = np.deg2rad(-turn)
+            # A place right of the middle shows what lies right of the other middle, turned back and nearer by the scale.
+            for dx, dy in ((6, 0), (-3, 8)):
+                x = 60 + 150 + (np.cos(angle) * dx - np.sin(angle) * dy) / scale
+                y = 60 + 70 + (np.sin(angle) * dx + np.cos(angle) * dy) / scale
+                wanted = ((x + 0.0) / 300, y / 200)
+                np.testing.assert_allclose(made[60 + dy, 60 + dx, :2], wanted, atol=0.01)
+            np.testing.assert_array_equal(made[100:], slope[100:])
+
+    def test_an_outline_holds_what_lies_inside_it(self) -> None:
+        red = np.zeros((80, 120, 3), np.float32)
+        red[:, 60:] = (1, 0, 0)
+        ring = Stroke(points=[(20, 20), (45, 20), (45, 60), (20, 60)], size=4, softness=0)
+        inside = (40, 32)
+        for outline in (False, True):
+            made = render_array(red, [Patch(patches=[OnePatch(stroke=ring, outline=outline, way="clone", x=55)])])
+            np.testing.assert_array_equal(made[inside], (1, 0, 0) if outline else (0, 0, 0))
+            np.testing.assert_array_equal(made[5, 5], (0, 0, 0))
+
+    def test_another_take_shows_where_it_was_painted(self) -> None:
+        sharper: list[AnyStep] = [Sharpen(amount=150)]
+        patch = OnePatch(stroke=dot(150, 120, 60, 0), way="take")
+        step = Patch(patches=[patch], of="B", steps=sharper)
+        made, whole = render_array(TRUTH, [step]), render_array(TRUTH, sharper)
+        np.testing.assert_allclose(made[110:130, 140:160], whole[110:130, 140:160], atol=1e-6)
+        np.testing.assert_array_equal(made[:60], TRUTH[:60])
+        self.assertIn("from take B", step.did())
+        with self.assertRaises(ValidationError):
+            Patch(steps=[Frame()])
 
     def test_cards_take_the_step_along_without_its_places(self) -> None:
         step = Patch(patches=[OnePatch(stroke=dot(5, 5)), OnePatch(stroke=dot(9, 9), way="clone")])

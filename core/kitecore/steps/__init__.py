@@ -54,7 +54,8 @@ AnyStep = Annotated[
 ]
 
 # A step that holds other steps can name them only once all are known.
-GiveBack.model_rebuild(_types_namespace={"AnyStep": AnyStep})
+for _step in (GiveBack, Patch):
+    _step.model_rebuild(_types_namespace={"AnyStep": AnyStep})
 
 
 def step_classes() -> list[type[Step]]:
