@@ -1,7 +1,7 @@
 """Judge what finds blemishes on photographs with drawn damage: whole things found, and how much of what is found is none.
 
-    PYTHONPATH=core .venv-lab/bin/python lab/judge_blemishes.py            # the reserved photographs
-    PYTHONPATH=core .venv-lab/bin/python lab/judge_blemishes.py --lab      # the lab's, on which thresholds are chosen
+PYTHONPATH=core .venv-lab/bin/python lab/judge_blemishes.py            # the reserved photographs
+PYTHONPATH=core .venv-lab/bin/python lab/judge_blemishes.py --lab      # the lab's, on which thresholds are chosen
 """
 
 from __future__ import annotations
@@ -15,8 +15,8 @@ from patches import photographs
 from reserved import every_reserved_picture, reserved_pictures
 from spoiling import Spoilt, spoilt
 
-from kitecore.reading.blemishes import Blemish, blemishes_in, finder
 from kitecore.pipeline.run import Run
+from kitecore.reading.blemishes import Blemish, blemishes_in, finder
 
 THINGS = 24
 LONGEST = 900

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import cv2
 import numpy as np
 
@@ -16,6 +18,15 @@ def blotted() -> bytes:
     return cv2.imencode(".png", np.rint(samples).astype(np.uint8))[1].tobytes()
 
 
+def dusty() -> bytes:
+    """600×400 px of evening sky with three crumbs of dust on it, one in the middle, as PNG."""
+    rows = np.linspace(90, 170, 400)[:, None, None]
+    samples = np.repeat(rows, 600, axis=1) * [1.0, 0.85, 0.7] + np.random.default_rng(3).normal(0, 2, (400, 600, 3))
+    for place in ((300, 200), (120, 90), (470, 310)):
+        cv2.ellipse(samples, place, (7, 6), 30, 0, 360, (250, 250, 250), -1)
+    return cv2.imencode(".png", np.clip(np.rint(samples), 0, 255).astype(np.uint8))[1].tobytes()
+
+
 class PatchesTest(BrowserTestCase):
     def middle(self) -> float:
         """The mean of the middle of the take's result, of 255, as the server has it."""
@@ -27,6 +38,40 @@ class PatchesTest(BrowserTestCase):
         place = f"{size['width'] // 2 - 5}_{size['height'] // 2 - 5}_10_10"
         content = page.request.get(f"{self.application.address}/api/takes/{take['id']}/cuts/{chain}/{place}.png").body()
         return float(cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_COLOR).mean())
+
+    def test_dust_is_found_some_of_it_refused_the_rest_taken(self) -> None:
+        page = self.page
+        self.open_job("Tern Sands: catalogue and banner")
+        page.get_by_label("Picture files").set_input_files(
+            {"name": "sky.png", "mimeType": "image/png", "buffer": dusty()}
+        )
+        self.open_bench("sky.png")
+        self.assertGreater(self.middle(), 240)
+        page.get_by_role("button", name="add a step").click()
+        page.get_by_text("patch", exact=True).first.click()
+        steps = page.get_by_label("Steps")
+        steps.get_by_role("button", name="Find dust").click()
+        found = steps.get_by_label("What was found")
+        expect(found.get_by_role("status")).to_contain_text("3 specks", timeout=60_000)
+        places = page.get_by_role("button", name=re.compile("^Found place"))
+        expect(places).to_have_count(3)
+        # Nothing is changed until it is taken; one is refused, then wanted again.
+        self.assertGreater(self.middle(), 240)
+        places.first.click()
+        expect(found.get_by_role("button", name="Take 2")).to_be_visible()
+        places.first.click()
+        found.get_by_role("button", name="Take 3").click()
+        expect(steps.get_by_text("3 places")).to_be_visible()
+        self.assertLess(self.middle(), 170)
+        # One of them is made wider, and all of that is undone.
+        patches = steps.get_by_label("Patches")
+        patches.get_by_role("button", name="1 filled").click()
+        patches.get_by_label("Width, px").fill("40")
+        patches.get_by_label("Width, px").press("Enter")
+        expect(patches.get_by_role("button", name="1 filled, 40 px")).to_be_visible()
+        page.get_by_label("Undo").click()
+        page.get_by_label("Undo").click()
+        expect(steps.get_by_text("nothing painted yet")).to_be_visible()
 
     def test_a_blot_is_painted_over(self) -> None:
         page = self.page
@@ -57,7 +102,7 @@ class PatchesTest(BrowserTestCase):
         expect(steps.get_by_text("1 place", exact=True)).to_be_visible()
         # It takes from where one clicks: here from the blot itself, cloned.
         patches.get_by_role("button", name="1 mended").click()
-        patches.get_by_role("button", name="Clone", exact=True).click()
+        patches.get_by_role("group", name="Way of patch 1").get_by_role("button", name="Clone", exact=True).click()
         page.get_by_label("Where patch 1 takes from").click()
         layer = page.get_by_label("Pick where the patch takes from")
         layer.click(position={"x": box["width"] / 2 - 3, "y": box["height"] / 2})

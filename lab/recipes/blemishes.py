@@ -39,7 +39,7 @@ def example(random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
     worn = damage.any_noise(sharp, 14, random) if random.random() < 0.6 else sharp.astype(np.float32)
     if random.random() < 0.5:
         worn = cv2.GaussianBlur(worn, (0, 0), random.uniform(0.3, 1.4))
-    count = 0 if random.random() < 0.3 else int(random.integers(1, 7))
+    count = 0 if random.random() < 0.45 else int(random.integers(1, 7))
     drawn = spoilt(worn, count, random)
     eight = damage.eight(drawn.picture)
     if random.random() < 0.35:
@@ -59,7 +59,7 @@ class Blemishes(Recipe):
         given, where = zip(*(example(random) for _ in range(BATCH)), strict=True)
         found, told = network.logits(tensor(list(given))), tensor(list(where))
         truth, counts = told[:, :1], told[:, 1:]
-        wrong = functional.binary_cross_entropy_with_logits(found, truth, counts, pos_weight=found.new_tensor(2.0))
+        wrong = functional.binary_cross_entropy_with_logits(found, truth, counts, pos_weight=found.new_tensor(1.2))
         # What is covered in common, of each patch; thin things would drown in the mean over pixels.
         chance = torch.sigmoid(found) * counts
         common = (chance * truth).sum(dim=(1, 2, 3))
@@ -71,17 +71,19 @@ class Blemishes(Recipe):
         hit = found = there = clean = 0
         for index, truth in enumerate(reserved_pictures().values()):
             random = np.random.default_rng(index)
-            side = tuple(length - length % 8 for length in truth.shape[:2])
-            truth = truth[: side[0], : side[1]]
-            drawn = spoilt(truth, 25, random)
+            height, width = (length - length % 8 for length in truth.shape[:2])
+            whole = truth[:height, :width]
+            drawn = spoilt(whole, 25, random)
             where = drawn.where
             chance = (network(tensor([damage.eight(drawn.picture)]))[0, 0].numpy() > 0.5) & ~drawn.hidden
             hit, found, there = hit + (chance & where).sum(), found + chance.sum(), there + where.sum()
-            clean += (network(tensor([truth]))[0, 0].numpy() > 0.5).sum()
+            clean += (network(tensor([whole]))[0, 0].numpy() > 0.5).sum()
         return {
             "found": round(float(hit / there), 3),
             "true": round(float(hit / max(1, found)), 3),
-            "on clean, per megapixel": round(float(clean / sum(t[..., 0].size for t in reserved_pictures().values()) * 1e6)),
+            "on clean, per megapixel": round(
+                float(clean / sum(t[..., 0].size for t in reserved_pictures().values()) * 1e6)
+            ),
         }
 
     def bars(self, table: Table, plain: Table) -> dict[str, bool]:

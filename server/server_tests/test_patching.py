@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import cv2
 import numpy as np
 import pyvips
 
@@ -54,3 +55,44 @@ class PatchingTest(CommittedTestCase):
         outside = self.source_of(take, {**STROKE, "points": [[-500, 3]]})
         self.assertIn("outside", outside.json()["message"])
         self.assertEqual(self.source_of(take, STROKE, client=self.as_stranger()).status_code, 404)
+
+
+def dusty() -> bytes:
+    """A calm picture with a bright speck and a dark scratch on it, as PNG."""
+    random = np.random.default_rng(5)
+    samples = cv2.GaussianBlur(random.uniform(60, 190, (240, 320, 3)).astype(np.float32), (0, 0), 14)
+    samples = 120 + 4 * (samples - samples.mean()) + random.normal(0, 2, samples.shape)
+    cv2.ellipse(samples, (80, 60), (4, 3), 20, 0, 360, (250, 250, 245), -1)
+    cv2.line(samples, (180, 60), (260, 190), (15, 15, 15), 2, cv2.LINE_AA)
+    content: bytes = pyvips.Image.new_from_array(np.clip(samples, 0, 255).astype(np.uint8)).pngsave_buffer()
+    return content
+
+
+class BlemishesTest(CommittedTestCase):
+    def find(self, take: Any, client: Any = None, index: int = 1) -> Any:
+        return self.send("post", f"/takes/{take.id}/steps/{index}/blemishes", client=client)
+
+    def test_dust_is_proposed_in_places_of_the_source_and_taken_as_it_is(self) -> None:
+        for frame in (
+            {"kind": "frame"},
+            {"kind": "frame", "turns": 1, "crop": {"x": 10, "y": 20, "width": 220, "height": 290}},
+        ):
+            with self.subTest(frame):
+                _, take = self.picture_and_take(dusty(), steps=[frame, {"kind": "patch"}])
+                found = self.find(take).json()
+                middles = [np.mean(one["patch"]["stroke"]["points"], axis=0) for one in found]
+                for place in ((80, 60), (220, 125)):
+                    self.assertLess(min(np.hypot(*(middle - place)) for middle in middles), 25, (place, middles))
+                self.assertEqual([one["sure"] for one in found], sorted((one["sure"] for one in found), reverse=True))
+                patches = [one["patch"] for one in found]
+                saved = self.send("put", f"/takes/{take.id}", {"steps": [frame, {"kind": "patch", "patches": patches}]})
+                self.assertEqual(saved.status_code, 200, saved.content)
+                # What is covered is not proposed again.
+                take.refresh_from_db()
+                self.assertEqual(self.find(take).json(), [])
+
+    def test_only_a_step_that_patches_looks_for_it_and_only_for_its_owner(self) -> None:
+        _, take = self.picture_and_take(dusty(), steps=[{"kind": "frame"}, {"kind": "patch"}])
+        self.assertIn("patches nothing", self.find(take, index=0).json()["message"])
+        self.assertEqual(self.find(take, self.as_stranger()).status_code, 404)
+        self.assertIsNone(self.send("get", f"/takes/{take.id}/steps/1/blemishes").json()["share"])

@@ -1,9 +1,12 @@
-"""Where what a painted place is given best comes from."""
+"""Where what a painted place is given best comes from; and places that might be painted over: dust, hairs, scratches, creases."""
 
 from __future__ import annotations
 
 import math
+import time
 import uuid
+from functools import partial
+from itertools import islice
 
 import numpy as np
 from ninja import Field, Router, Schema
@@ -12,9 +15,11 @@ from common.errors import Refused
 from kitecore.filters.mending import FAR, best_offset
 from kitecore.masks.strokes import Stroke, touched, weight
 from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.pixels import colours_of
 from kitecore.pipeline.run import Run
-from kitecore.steps import Patch
+from kitecore.reading.blemishes import Blemish, Kind, find_blemishes
+from kitecore.steps import OnePatch, Patch
 from people.signed_in import PersonRequest, signed_in
 from rendering.pool import pool
 from rendering.regions import opened
@@ -85,3 +90,75 @@ async def patch_source(request: PersonRequest, take_id: uuid.UUID, index: int, p
 
 def _beside(stroke: Stroke) -> PatchSource:
     return PatchSource(x=round(_BESIDE * stroke.size, 2), y=0, alike=False)
+
+
+#: Blemishes are looked for in at most so many pixels: in a larger scan they are larger as well.
+_SEARCHED = 12_000_000
+#: So many are proposed at most, the surest.
+_MOST_PROPOSED = 200
+#: How far searches are that go on here, by whose they are and in which take.
+_going_on: dict[tuple[int, uuid.UUID], float] = {}
+
+
+class Proposed(Schema):
+    """A place that might be painted over, ready to be one of the step's patches."""
+
+    patch: OnePatch
+    kind: Kind
+    sure: float = Field(description="How sure it is damage, 0..1.")
+
+
+class BlemishSearch(Schema):
+    """How far a search is."""
+
+    share: float | None = Field(default=None, description="0..1; null while nothing is looked for, or not yet.")
+
+
+@router.post("/takes/{take_id}/steps/{index}/blemishes", auth=signed_in, response=list[Proposed])
+async def blemishes(request: PersonRequest, take_id: uuid.UUID, index: int) -> list[Proposed]:
+    """Dust, hairs, scratches and creases in what the step is given, but for those its patches cover; the surest first.
+
+    Calling the request off calls the search off.
+    """
+    search = request.auth.pk, take_id
+
+    def work(run: Run) -> list[Proposed]:
+        take = own_take(request, take_id)
+        step, given = step_given(take, index)
+        if not isinstance(step, Patch):
+            raise Refused("This step patches nothing.")
+        level = given.size.halved_until(_SEARCHED)
+        size = given.size.reduced(level)
+        to_source = given.mapping.reduced(given.size, size)
+        try:
+            with opened(take.picture) as picture:
+                pixels = colours_of(picture.region(given, level, size.region, run))
+            found = find_blemishes(pixels, run, partial(_going_on.__setitem__, search))
+        finally:
+            _going_on.pop(search, None)
+        covered = [patch.stroke for patch in step.patches]
+        fresh = (one for one in found if not any(_covers(stroke, one, to_source) for stroke in covered))
+        return [_proposed(one, to_source) for one in islice(fresh, _MOST_PROPOSED)]
+
+    return await pool.render(f"blemishes {take_id} {request.auth.pk}", time.monotonic_ns(), work)
+
+
+@router.get("/takes/{take_id}/steps/{index}/blemishes", auth=signed_in, response=BlemishSearch)
+async def blemish_search(request: PersonRequest, take_id: uuid.UUID, index: int) -> BlemishSearch:
+    """How far the person's own search in a take is."""
+    return BlemishSearch(share=_going_on.get((request.auth.pk, take_id)))
+
+
+def _proposed(found: Blemish, to_source: Mapping) -> Proposed:
+    xs, ys = to_source.to_source(*np.asarray(found.points, np.float64).T)
+    points = [(round(float(x), 1), round(float(y), 1)) for x, y in zip(xs, ys, strict=True)]
+    stroke = Stroke(points=points, size=max(1.0, round(found.size * to_source.scale, 1)), softness=15)
+    return Proposed(patch=OnePatch(stroke=stroke, way="fill"), kind=found.kind, sure=round(found.sure, 3))
+
+
+def _covers(stroke: Stroke, found: Blemish, to_source: Mapping) -> bool:
+    """Whether the middle of a blemish lies under a stroke."""
+    xs, ys = to_source.to_source(*np.asarray(found.points, np.float64).T)
+    middle = len(xs) // 2
+    points = np.asarray(stroke.points, np.float64)
+    return bool(np.hypot(points[:, 0] - xs[middle], points[:, 1] - ys[middle]).min() < stroke.size / 2)

@@ -99,7 +99,7 @@ class Patch(Step):
         return size
 
     def work(self, size: Size) -> float:
-        return 5.0 * size.pixels + sum(3e9 if one.way == "fill" else 2e7 for one in self.patches if one.on)
+        return 5.0 * size.pixels + sum(3e8 if one.way == "fill" else 2e7 for one in self.patches if one.on)
 
     @property
     def _borrowed(self) -> list[Step]:

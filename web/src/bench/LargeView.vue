@@ -5,6 +5,7 @@ import GradientLayer from '../masks/GradientLayer.vue'
 import PaintLayer from '../masks/PaintLayer.vue'
 import DrawLayer from './DrawLayer.vue'
 import EarlyView from './EarlyView.vue'
+import PatchLayer from './PatchLayer.vue'
 import Pane from '../viewer/Pane.vue'
 import type { View } from '../viewer/content'
 import PixelReadout from './PixelReadout.vue'
@@ -24,6 +25,7 @@ import ViewLegend from './ViewLegend.vue'
 import { useBench } from './useBench'
 import type { Panes, Shown } from './usePanes'
 import type { Take } from '../takes/useTake'
+import { patching } from '../steps/patches'
 import { useProof } from '../proofs/useProof'
 import NotePins from '../showings/NotePins.vue'
 
@@ -272,6 +274,13 @@ useKeys(() => [
         :still="index !== leading"
         @move="moveSpot"
         @remove="spots.remove.mutate($event)"
+      />
+      <PatchLayer
+        v-if="at && !painting && !drawing && index === leading && (patching.found || hands.patches.all.value.length)"
+        :plan="plan"
+        :view="at"
+        :patches="hands.patches.all.value"
+        @change="hands.patches.setOne"
       />
       <NotePins
         v-if="at && clientNotes.length && !painting && !drawing"

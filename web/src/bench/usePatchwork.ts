@@ -1,10 +1,10 @@
-import { computed, type Ref } from 'vue'
+import { computed, watch, type Ref } from 'vue'
 
 import { answer, server } from '../api/client'
 import { useBrush, type Stroke } from '../masks/useBrush'
 import { useNotice } from '../parts/useNotice'
 import type { StepOf } from '../steps/kinds'
-import { patching, takenFrom } from '../steps/patches'
+import { dismiss, elsewhere, patching, takenFrom, type Patch } from '../steps/patches'
 import { useDrawing } from '../steps/useDrawing'
 import type { Step, Take } from '../takes/useTake'
 
@@ -40,6 +40,18 @@ export function usePatchwork(
     const place = openStep.value!
     const painted = { ...stroke, erase: false, edges: false }
     patching.chosen = null
+    const next: Patch = {
+      stroke: painted,
+      outline: patching.outline,
+      way: patching.way,
+      x: 0,
+      y: 0,
+      turn: 0,
+      scale: 1,
+      on: true,
+    }
+    // What is made of what lies around, or comes from another take, needs no other place.
+    if (!elsewhere(next)) return change(place, { patches: [...(step.value?.patches ?? []), next] })
     try {
       await settle()
       const found = await answer(
@@ -50,7 +62,7 @@ export function usePatchwork(
       )
       const now = take.value?.steps[place]
       if (!isPatch(now)) return
-      const patches = [...(now.patches ?? []), { stroke: painted, way: patching.way, x: found.x, y: found.y, on: true }]
+      const patches = [...(now.patches ?? []), { ...next, x: found.x, y: found.y }]
       change(place, { patches })
       if (!found.alike) notice.say('Nothing near is alike; it takes from beside. Pick another place in its line.')
     } catch (fault) {
@@ -69,5 +81,12 @@ export function usePatchwork(
     const patch = isPatch(now) && patching.chosen !== null ? now.patches?.[patching.chosen] : undefined
     if (isPatch(now) && patch) change(place, { patches: now.patches!.with(patching.chosen!, takenFrom(patch, at)) })
   }
-  return { brushing, shown, toggle, add, pick, picked }
+  /** The patches of the open step, for what lies over the picture. */
+  const all = computed(() => (step.value?.on ? (step.value.patches ?? []) : []))
+  function setOne(patch: number, changed: Patch) {
+    change(openStep.value!, { patches: all.value.with(patch, changed) })
+  }
+  // What was found in one step is nothing to another.
+  watch([openStep, () => take.value?.id], dismiss)
+  return { brushing, shown, toggle, add, pick, picked, all, setOne }
 }

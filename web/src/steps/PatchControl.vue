@@ -1,18 +1,29 @@
 <script setup lang="ts">
-import { mdiBrush, mdiCrosshairs, mdiDeleteOutline } from '@mdi/js'
+import { mdiBrush, mdiCrosshairs, mdiDeleteOutline, mdiMagnifyScan } from '@mdi/js'
 import { computed } from 'vue'
 
+import type { Schemas } from '../api/client'
 import BrushSliders from '../masks/BrushSliders.vue'
 import { useBrush } from '../masks/useBrush'
 import ChoiceRow from '../parts/ChoiceRow.vue'
-import type { StepOf } from './kinds'
-import { mostPatches, patching, wayTitles, type Patch, type Way } from './patches'
+import StrengthSlider from '../parts/StrengthSlider.vue'
+import { useTakes } from '../takes/useTakes'
+import FoundBlemishes from './FoundBlemishes.vue'
+import { kindOf, type StepOf } from './kinds'
+import { elsewhere, mostPatches, patching, wayTitles, type Patch, type Way } from './patches'
+import { useBlemishes } from './useBlemishes'
 import { useDrawing } from './useDrawing'
 
 type PatchStep = StepOf<'patch'>
+type Given = NonNullable<PatchStep['steps']>[number]
 
 /** Places that are painted over, each of which can be changed, switched off and taken away. */
-const props = defineProps<{ step: PatchStep; index: number }>()
+const props = defineProps<{
+  step: PatchStep
+  index: number
+  take: Schemas['TakeOut']
+  picture: Schemas['PictureOut']
+}>()
 const emit = defineEmits<{
   change: [step: PatchStep, now?: boolean]
   /** The brush is taken up or put down. */
@@ -22,6 +33,8 @@ const emit = defineEmits<{
 }>()
 const { painting } = useBrush()
 const { drawing } = useDrawing()
+const { share, find, stop } = useBlemishes()
+const { takes } = useTakes(() => props.picture.id)
 
 const patches = computed(() => props.step.patches ?? [])
 const active = computed(() => painting.value === props.index)
@@ -29,29 +42,83 @@ const full = computed(() => patches.value.length >= mostPatches)
 const ways: { value: Way; title: string; what: string }[] = [
   { value: 'mend', title: 'Mend', what: 'Texture from elsewhere, tone and light from around' },
   { value: 'clone', title: 'Clone', what: 'Just as it is elsewhere' },
+  { value: 'fill', title: 'Fill', what: 'Made anew of small pieces of what lies around' },
+  { value: 'take', title: 'Other take', what: 'As another take of this picture has it here' },
 ]
-const set = (changed: Patch[]) => emit('change', { ...props.step, patches: changed }, true)
-const setOne = (place: number, changed: Partial<Patch>) =>
-  set(patches.value.with(place, { ...patches.value[place]!, ...changed }))
+const others = computed(() =>
+  takes.value
+    .filter((one) => one.id !== props.take.id && !one.outside)
+    .map((one) => ({ value: one.name, title: `take ${one.name}, as it is now` })),
+)
+/** Whether a patch that is there, or the next one, comes from another take. */
+const borrows = computed(() => patching.way === 'take' || patches.value.some((one) => one.way === 'take'))
+function borrow(name: string) {
+  const from = takes.value.find((one) => one.name === name)
+  const steps = (from?.steps ?? []).filter((one): one is Given => kindOf(one.kind).belongs !== 'frame')
+  emit('change', { ...props.step, of: name, steps }, true)
+}
+const set = (changed: Patch[], now = true) => emit('change', { ...props.step, patches: changed }, now)
+const setOne = (place: number, changed: Partial<Patch>, now = true) =>
+  set(patches.value.with(place, { ...patches.value[place]!, ...changed }), now)
 function remove(place: number) {
   patching.chosen = null
   set(patches.value.toSpliced(place, 1))
 }
+const resize = (place: number, size: number, now = false) =>
+  setOne(place, { stroke: { ...patches.value[place]!.stroke, size } }, now)
 </script>
 
 <template>
   <div class="settings">
-    <v-btn
-      size="small"
-      :prepend-icon="mdiBrush"
-      :active="active"
-      :disabled="full"
-      title="Paint over what should not be there"
-      @click="emit('patch')"
-      >{{ active ? 'Put the brush down' : 'Paint over' }}</v-btn
-    >
+    <div class="row">
+      <v-btn
+        size="small"
+        :prepend-icon="mdiBrush"
+        :active="active"
+        :disabled="full"
+        title="Paint over what should not be there"
+        @click="emit('patch')"
+        >{{ active ? 'Put the brush down' : 'Paint over' }}</v-btn
+      >
+      <v-btn
+        v-if="share === null"
+        size="small"
+        :prepend-icon="mdiMagnifyScan"
+        :disabled="full || !step.on"
+        title="Dust, hairs, scratches and creases are proposed; nothing is changed until you take them"
+        @click="find(take.id, index)"
+        >Find dust</v-btn
+      >
+      <v-btn v-else size="small" aria-label="Stop looking" @click="stop">
+        <v-progress-circular :model-value="100 * share" :indeterminate="!share" size="16" width="2" class="mr-2" />
+        {{ Math.round(100 * share) }} % · Stop
+      </v-btn>
+    </div>
     <p v-if="full" class="small" role="status">A step holds {{ mostPatches }} patches; add another one.</p>
+    <FoundBlemishes
+      v-if="patching.found"
+      :room="mostPatches - patches.length"
+      @take="set([...patches, ...$event.map((one) => one.patch)])"
+    />
     <ChoiceRow label="Way" :choices="ways" :chosen="patching.way" @choose="patching.way = $event" />
+    <template v-if="borrows">
+      <v-select
+        v-if="others.length"
+        label="Other take"
+        :model-value="step.of || null"
+        :items="others"
+        hide-details
+        @update:model-value="borrow"
+      />
+      <p v-else class="small quiet">There is no other take yet; make one, then take from it here.</p>
+    </template>
+    <v-checkbox
+      v-model="patching.outline"
+      label="what I go around belongs to it"
+      density="compact"
+      hide-details
+      title="The brush draws an outline; what lies inside is patched as well"
+    />
     <BrushSliders />
     <ol v-if="patches.length" class="patches" aria-label="Patches">
       <li v-for="(one, place) in patches" :key="place" :class="{ chosen: patching.chosen === place }">
@@ -72,13 +139,7 @@ function remove(place: number) {
         </button>
         <template v-if="patching.chosen === place">
           <v-btn
-            size="x-small"
-            class="other"
-            :title="one.way === 'mend' ? 'Clone instead' : 'Mend instead'"
-            @click="setOne(place, { way: one.way === 'mend' ? 'clone' : 'mend' })"
-            >{{ one.way === 'mend' ? 'Clone' : 'Mend' }}</v-btn
-          >
-          <v-btn
+            v-if="elsewhere(one)"
             :icon="mdiCrosshairs"
             size="x-small"
             :active="drawing?.what === 'patch'"
@@ -93,6 +154,45 @@ function remove(place: number) {
             title="Remove it"
             @click="remove(place)"
           />
+          <div class="more">
+            <ChoiceRow
+              :label="`Way of patch ${place + 1}`"
+              :choices="ways"
+              :chosen="one.way ?? 'mend'"
+              @choose="setOne(place, { way: $event })"
+            />
+            <StrengthSlider
+              label="Width"
+              unit="px"
+              :value="Math.round(one.stroke.size ?? 60)"
+              :min="1"
+              :max="400"
+              hint="Of the brush that painted it"
+              @change="(size, now) => resize(place, size, now)"
+            />
+            <template v-if="elsewhere(one)">
+              <StrengthSlider
+                label="Turn"
+                unit="°"
+                :value="one.turn ?? 0"
+                :min="-180"
+                :max="180"
+                :usual="0"
+                hint="By how much what it takes is turned"
+                @change="(turn, now) => setOne(place, { turn }, now ?? false)"
+              />
+              <StrengthSlider
+                label="Scale"
+                unit="%"
+                :value="Math.round(100 * (one.scale ?? 1))"
+                :min="25"
+                :max="400"
+                :usual="100"
+                hint="How large what it takes becomes"
+                @change="(percent, now) => setOne(place, { scale: percent / 100 }, now ?? false)"
+              />
+            </template>
+          </div>
         </template>
       </li>
     </ol>
@@ -100,31 +200,37 @@ function remove(place: number) {
 </template>
 
 <style scoped>
-.settings > .v-btn {
-  justify-self: start;
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
 }
 .patches {
   list-style: none;
   padding: 0;
-  max-height: 220px;
+  max-height: 340px;
   overflow-y: auto;
 }
 .patches li {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 4px;
   padding: 1px 4px;
   border-radius: 3px;
 }
-.patches input {
+.patches input[type='checkbox'] {
   accent-color: rgb(var(--v-theme-primary));
 }
 .chosen {
   background: rgba(var(--v-theme-on-surface), 0.1);
 }
-.other {
-  min-width: 0;
-  padding: 0 4px;
+.more {
+  flex-basis: 100%;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  padding: 4px 0 8px;
 }
 .name {
   flex: 1;

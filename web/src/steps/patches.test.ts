@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest'
 
-import { patchesText, takenFrom, type Patch } from './patches'
+import { dismiss, ghostOf, movedTo, patchesText, patching, refuse, takenFrom, wanted, type Patch } from './patches'
 
 const patch = (on = true) =>
   ({ stroke: { points: [[100, 50]], size: 10 }, way: 'mend', x: 5, y: 6, on }) as unknown as Patch
@@ -13,5 +13,29 @@ describe('patches', () => {
   })
   test('take from where they are told to', () => {
     expect(takenFrom(patch(), [130.456, 20])).toMatchObject({ x: 30.46, y: -30, on: true })
+  })
+  test('are moved, and what they take stays where it is', () => {
+    const moved = movedTo(patch(), [110, 45])
+    expect(moved.stroke.points).toEqual([[110, 45]])
+    expect(moved).toMatchObject({ x: -5, y: 11 })
+  })
+  test('show where they take from, turned and scaled', () => {
+    const long = { ...patch(), stroke: { points: [[100, 50], [110, 50]], size: 10 }, turn: 90, scale: 2 } as Patch // prettier-ignore
+    const ghost = ghostOf(long)
+    expect(ghost[0]).toEqual([105, 56])
+    expect(ghost[1]![0]).toBeCloseTo(105)
+    expect(ghost[1]![1]).toBeCloseTo(51)
+  })
+  test('that were found are wanted by how sure they are, unless refused', () => {
+    patching.found = [0.99, 0.9, 0.5].map((sure) => ({ sure, kind: 'speck', patch: patch() }))
+    patching.least = 80
+    expect(wanted()).toEqual([0, 1])
+    refuse(0)
+    expect(wanted()).toEqual([1])
+    refuse(0)
+    patching.least = 40
+    expect(wanted()).toEqual([0, 1, 2])
+    dismiss()
+    expect(wanted()).toEqual([])
   })
 })
