@@ -31,7 +31,7 @@ _LIGHTER = 0.06
 _AGAINST = 0.5
 #: Places so thin, px, are continued by diffusion: 1 dB farther from the truth than pieces, in a hundredth of the time (measured on drawn
 #: dust, scratches and creases of 5 to 14 px on photographs).
-THIN = 12.0
+THIN = 16.0
 _SEED = 20210
 #: How far around a thin place diffusion looks.
 _RADIUS = 4.0

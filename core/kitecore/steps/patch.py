@@ -5,13 +5,13 @@ from __future__ import annotations
 import threading
 from collections import Counter
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal, Self
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal, NamedTuple, Self
 
 import cv2
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from kitecore.filters.filling import filled
+from kitecore.filters.filling import THIN, filled
 from kitecore.filters.mending import Plane, Where, mended
 from kitecore.masks.strokes import Stroke, touched, weight
 from kitecore.pipeline.geometry import Region, Size
@@ -148,28 +148,32 @@ class Patch(Step):
         return self._staged(source, framed.to_source.reduced(framed.full, source.size), other)
 
     def _staged(self, source: Stage, to_source: Mapping, other: Stage) -> Stage:
-        on = [patch for patch in self.patches if patch.on]
-        for place, patch in enumerate(on):
-            reached = touched(patch.stroke, source.size.region, to_source)
-            if reached is not None:
-                source = _PatchedStage(source, patch, reached, to_source, on[place + 1 :], other)
+        reached = [
+            _Reaching(patch, region)
+            for patch in self.patches
+            if patch.on and (region := touched(patch.stroke, source.size.region, to_source)) is not None
+        ]
+        for place, one in enumerate(reached):
+            source = _PatchedStage(source, one, to_source, reached[place + 1 :], other)
         return source
+
+
+class _Reaching(NamedTuple):
+    """A patch, and how far it reaches in a picture."""
+
+    patch: OnePatch
+    reached: Region
 
 
 class _PatchedStage(Stage):
     """One patch on what comes before; computed as a whole when any of it is asked for."""
 
     def __init__(
-        self,
-        source: Stage,
-        patch: OnePatch,
-        reached: Region,
-        to_source: Mapping,
-        later: Sequence[OnePatch],
-        other: Stage,
+        self, source: Stage, one: _Reaching, to_source: Mapping, later: Sequence[_Reaching], other: Stage
     ) -> None:
         super().__init__(source.size, source.bands)
-        self._source, self._patch, self._reached, self._to_source = source, patch, reached, to_source
+        self._source, self._to_source = source, to_source
+        self._patch, self._reached = one
         self._later, self._other = later, other
         self._alone = threading.Lock()
         self._made: Pixels | None = None
@@ -197,7 +201,8 @@ class _PatchedStage(Stage):
         return np.ascontiguousarray(made[self._reached.slices(around)])
 
     def _margin(self) -> int:
-        if self._patch.way != "fill":
+        brush = self._patch.stroke.size / self._to_source.scale
+        if self._patch.way != "fill" or (brush <= THIN and not self._patch.outline):
             return _AROUND
         looked = round(_LOOKED_AROUND * max(self._reached.width, self._reached.height))
         return min(max(looked, _LEAST_AROUND), _MOST_AROUND)
@@ -223,7 +228,7 @@ class _PatchedStage(Stage):
             return colours_of(self._other.render(around, run))
         if self._patch.way == "fill":
             known = np.ones_like(spoilt)
-            for patch in self._later:
+            for patch in (one.patch for one in self._later if one.reached.intersection(around) is not None):
                 known &= self._share(patch, around) <= _SPOILT
             return _filled(target, spoilt, known, run)
         other = colours_of(self._elsewhere(around, run))
