@@ -8,7 +8,7 @@ import { useSurround } from '../parts/useSurround'
 import { useBench } from './useBench'
 import { comparisons } from './usePanes'
 
-const { panes, zoom, take, ppi, open, view, clientNotes } = useBench()
+const { panes, zoom, take, ppi, open, view } = useBench()
 const { next: nextSurround } = useSurround()
 const plan = computed(() => take.value?.plan)
 
@@ -154,14 +154,6 @@ useKeys(() => [
       </button>
       <button :aria-pressed="open.fidelity" title="Fidelity report (Y)" @click="open.fidelity = !open.fidelity">
         fidelity
-      </button>
-      <button
-        v-if="clientNotes.length"
-        :aria-pressed="open.client"
-        title="What the client noted (Shift N)"
-        @click="open.client = !open.client"
-      >
-        client notes ({{ clientNotes.filter((one) => !one.done).length }})
       </button>
     </div>
     <button
