@@ -13,8 +13,8 @@ import numpy as np
 
 #: Shapes are drawn so many times as large, and made small by area.
 _FINER = 4
-#: Drawn more weakly than that, of 255 in the mean of the channels, or than so many times the texture around it, nobody sees it: it
-#: is not damage that has to be found.
+#: Drawn more weakly than that, of 255 in the mean of the channels, or than so many times the texture around it, nobody sees
+#: it: it is not damage that has to be found.
 VISIBLE, _OVER_TEXTURE = 16.0, 1.2
 #: Side of what counts as around it, px.
 _AROUND = 15

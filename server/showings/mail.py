@@ -1,4 +1,4 @@
-"""Messages about showings. Nothing is sent from here: they are written to the outbox, from where whoever runs the server has them sent."""
+"""Messages about showings. Nothing is sent from here: they are written to the outbox; whoever runs the server sends them on."""
 
 from __future__ import annotations
 

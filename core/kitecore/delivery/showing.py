@@ -1,4 +1,4 @@
-"""What a client is shown of a result: before and after on a screen, no larger than is wanted, with a mark across if that is wanted."""
+"""What a client is shown of a result: before and after on a screen, no larger than is wanted, with a mark across if wanted."""
 
 from __future__ import annotations
 

@@ -25,12 +25,12 @@ _COARSEST, _SHRUNK = 32, 0.7
 _MOST_ROUNDS, _LEAST_ROUNDS = 10, 3
 #: How far a random search reaches at first, as a share of what is looked through.
 _FAR = 0.6
-#: A piece may be made so much lighter or darker as a whole, each channel for itself, to suit its place; so that light goes on evenly.
+#: A piece may be made so much lighter or darker as a whole, each channel for itself, to suit its place: light goes on evenly.
 _LIGHTER = 0.06
 #: How much that counts against it, beside what else is unlike.
 _AGAINST = 0.5
-#: Places so thin, px, are continued by diffusion: 1 dB farther from the truth than pieces, in a hundredth of the time (measured on drawn
-#: dust, scratches and creases of 5 to 14 px on photographs).
+#: Places so thin, px, are continued by diffusion: 1 dB farther from the truth than pieces, in a hundredth of the time (measured
+#: on drawn dust, scratches and creases of 5 to 14 px on photographs).
 THIN = 16.0
 _SEED = 20210
 #: How far around a thin place diffusion looks.

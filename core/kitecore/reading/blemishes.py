@@ -1,6 +1,7 @@
 """Dust, hairs, scratches and creases, found in a picture and traced as strokes that can be painted over.
 
-A network of our own tells of every pixel how likely it is damaged (``lab/recipes/blemishes.py``); what hangs together is a blemish.
+A network of our own tells of every pixel how likely it is damaged (``lab/recipes/blemishes.py``); what hangs together is
+a blemish.
 """
 
 from __future__ import annotations

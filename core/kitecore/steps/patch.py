@@ -30,8 +30,8 @@ MOST_PATCHES = 200
 _SPOILT = 0.02
 #: How far around a patch the join looks, pixels.
 _AROUND = 26
-#: How far around a place that is filled it is looked for pieces, as a share of its size, px at least and at most; larger places than
-#: so many pixels are filled in a smaller picture.
+#: How far around a place that is filled it is looked for pieces, as a share of its size, px at least and at most; larger places
+#: than so many pixels are filled in a smaller picture.
 _LOOKED_AROUND, _LEAST_AROUND, _MOST_AROUND, _MOST_FILLED = 1.2, 40, 400, 120_000
 
 Way = Literal["mend", "clone", "fill", "take"]
@@ -48,8 +48,8 @@ class OnePatch(BaseModel):
     way: Annotated[
         Way,
         Field(
-            description="Texture of another place joined in tone and light to what lies around; just as it is there; made of pieces of "
-            "what lies around; or as the step's other take has it here."
+            description="Texture of another place joined in tone and light to what lies around; just as it is there; made of "
+            "pieces of what lies around; or as the step's other take has it here."
         ),
     ] = "mend"
     x: Annotated[Far, Field(description="How far to the right of it the other place lies.")] = 0.0

@@ -1,11 +1,8 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
-import GradientLayer from '../masks/GradientLayer.vue'
-import PaintLayer from '../masks/PaintLayer.vue'
-import DrawLayer from './DrawLayer.vue'
 import EarlyView from './EarlyView.vue'
-import PatchLayer from './PatchLayer.vue'
+import HandLayers from './HandLayers.vue'
 import Pane from '../viewer/Pane.vue'
 import type { View } from '../viewer/content'
 import PixelReadout from './PixelReadout.vue'
@@ -25,9 +22,7 @@ import ViewLegend from './ViewLegend.vue'
 import { useBench } from './useBench'
 import type { Panes, Shown } from './usePanes'
 import type { Take } from '../takes/useTake'
-import { patching } from '../steps/patches'
 import { useProof } from '../proofs/useProof'
-import NotePins from '../showings/NotePins.vue'
 
 /** How far beside the view is computed ahead, in screen pixels, and how many other takes. */
 const besidePixels = 256
@@ -40,13 +35,11 @@ const props = defineProps<{
   takes: Take[]
   panes: Panes
 }>()
-const { zoom, hands, spots, clientNotes, running, moving, picture, view: handle } = useBench()
+const { zoom, hands, spots, running, moving, picture, view: handle } = useBench()
 /** The step whose mask is shown, among those that are on. */
 const { maskOf, gradient } = hands.masks
-/** Whether the brush is in hand. */
-const painting = hands.painting
-/** What is drawn on the picture for a step, if anything is. */
-const drawing = computed(() => hands.drawing.value?.what ?? null)
+/** Whether something is painted, drawn or laid down on the picture: pins would be in its way. */
+const inHand = computed(() => Boolean(hands.painting.value || hands.drawing.value || gradient.value))
 const look = useLook()
 const { clipped } = useMarks()
 
@@ -148,7 +141,7 @@ function whole(pane: Size): View {
 useAhead(1, () => {
   const view = at.value
   const part = area.value?.querySelector('.part')
-  if (!view || !part || working.value || painting.value || running.value) return []
+  if (!view || !part || working.value || hands.painting.value || running.value) return []
   const density = window.devicePixelRatio || 1
   const pane = { width: part.clientWidth * density, height: part.clientHeight * density }
   const of = (layer: Layer, where: View) => tilesOfView(layer, where, props.plan.size, pane, besidePixels)
@@ -242,31 +235,15 @@ useKeys(() => [
         :stripes="show.as === 'stripes'"
         :behind="working"
       />
-      <PaintLayer
-        v-if="at && painting && index === leading"
+      <HandLayers
+        v-if="at && index === leading"
         :plan="plan"
         :view="at"
-        :made="hands.made.value"
-        @stroke="hands.addStroke"
+        :take-id="lead.id"
         @zoom="(way, about) => main()?.stepZoom(way, about)"
-      />
-      <DrawLayer
-        v-else-if="at && drawing && index === leading"
-        :plan="plan"
-        :view="at"
-        :what="drawing"
-        @drawn="hands.drawn"
-        @zoom="(way, about) => main()?.stepZoom(way, about)"
-      />
-      <GradientLayer
-        v-else-if="at && gradient && index === leading"
-        :plan="plan"
-        :view="at"
-        :part="gradient"
-        @change="hands.masks.setPart"
       />
       <SpotPins
-        v-else-if="at"
+        v-if="at && !(index === leading && inHand)"
         :spots="spots.spots.value"
         :take-id="lead.id"
         :reference="plan.size"
@@ -274,20 +251,6 @@ useKeys(() => [
         :still="index !== leading"
         @move="moveSpot"
         @remove="spots.remove.mutate($event)"
-      />
-      <PatchLayer
-        v-if="at && !painting && !drawing && index === leading && (patching.found || hands.patches.all.value.length)"
-        :plan="plan"
-        :view="at"
-        :patches="hands.patches.all.value"
-        @change="hands.patches.setOne"
-      />
-      <NotePins
-        v-if="at && clientNotes.length && !painting && !drawing"
-        :notes="clientNotes"
-        :take-id="lead.id"
-        :reference="plan.size"
-        :view="at"
       />
       <span class="tag left">{{
         panes.comparing === 'divider' && !panes.holding ? nameOf(second) : label(one.id)

@@ -1,20 +1,12 @@
 <script setup lang="ts">
-import {
-  mdiClose,
-  mdiDotsHorizontal,
-  mdiEyeOutline,
-  mdiFolderZipOutline,
-  mdiPackageDown,
-  mdiPlus,
-  mdiRefresh,
-} from '@mdi/js'
+import { mdiDotsHorizontal, mdiEyeOutline, mdiFolderZipOutline, mdiPackageDown, mdiPlus } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import ShowingDialog from '../showings/ShowingDialog.vue'
 import ShowingList from '../showings/ShowingList.vue'
 import type { Showing } from '../showings/queries'
-import { latestOf, verdictText } from '../showings/showings'
+import { saidOf } from '../showings/showings'
 import { useShowings } from '../showings/useShowings'
 import BatchDialog from '../batches/BatchDialog.vue'
 import ApplyCard from '../cards/ApplyCard.vue'
@@ -24,8 +16,8 @@ import { useDeliveries } from '../deliveries/useDeliveries'
 import FoldersDialog from '../folders/FoldersDialog.vue'
 import PictureList from '../pictures/PictureList.vue'
 import { usePictureChanges, usePictures, type Picture } from '../pictures/usePictures'
+import UploadList from '../pictures/UploadList.vue'
 import { droppedFiles, takenFiles, useUploads } from '../pictures/useUploads'
-import { fileSize } from '../parts/format'
 import TopBar from '../shell/TopBar.vue'
 import { useNotice } from '../parts/useNotice'
 import JobDialog from '../jobs/JobDialog.vue'
@@ -83,11 +75,7 @@ function nextRound(of: Showing) {
   before.value = of
   showing.value = true
 }
-/** What the client said of each picture in the latest round it was shown in. */
-const said = computed(() => {
-  const shown = (pictures.value ?? []).map(({ id }) => [id, latestOf(showings.value, id)] as const)
-  return new Map(shown.flatMap(([id, one]) => (one?.answer ? [[id, verdictText(one)]] : [])))
-})
+const said = computed(() => saidOf(showings.value, pictures.value ?? []))
 
 async function takeOut(gone: Picture[]) {
   try {
@@ -199,38 +187,7 @@ function save(draft: JobDraft) {
             @change="chosen"
           />
 
-          <ul v-if="uploads.length" class="uploads" aria-label="Uploads">
-            <li v-for="one in uploads" :key="one.key" :class="{ failed: one.state === 'failed' }">
-              <span class="upload-name">{{ one.name }}</span>
-              <span class="quiet small">{{ fileSize(one.bytes) }}</span>
-              <template v-if="one.state === 'failed'">
-                <span class="message" role="alert">{{ one.message }}</span>
-                <v-btn v-if="one.damaged" size="small" @click="again(one, true)">Take it in as it is</v-btn>
-                <v-btn :icon="mdiRefresh" size="x-small" aria-label="Try again" title="Try again" @click="again(one)" />
-              </template>
-              <template v-else>
-                <v-progress-linear
-                  class="bar"
-                  color="primary"
-                  :model-value="one.sent * 100"
-                  :indeterminate="one.state === 'reading'"
-                />
-                <span class="quiet small state">{{
-                  one.state === 'waiting'
-                    ? 'waiting'
-                    : one.state === 'reading'
-                      ? 'checking every pixel'
-                      : `${Math.round(one.sent * 100)} %`
-                }}</span>
-              </template>
-              <v-btn
-                :icon="mdiClose"
-                size="x-small"
-                :aria-label="one.state === 'failed' ? 'Dismiss' : 'Cancel'"
-                @click="cancel(one)"
-              />
-            </li>
-          </ul>
+          <UploadList :uploads="uploads" @again="again" @cancel="cancel" />
 
           <div
             v-if="empty"
@@ -321,38 +278,6 @@ function save(draft: JobDraft) {
 }
 .target p {
   max-width: 460px;
-}
-.uploads {
-  list-style: none;
-  padding: 0;
-  margin-bottom: 16px;
-}
-.uploads li {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  padding: 4px 8px;
-  min-height: 36px;
-  background: rgb(var(--v-theme-surface));
-  border-radius: 4px;
-  margin-bottom: 4px;
-}
-.upload-name {
-  min-width: 140px;
-  max-width: 300px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.bar {
-  flex: 1;
-}
-.state {
-  width: 130px;
-}
-.message {
-  flex: 1;
-  color: rgb(var(--v-theme-error));
 }
 .veil {
   position: fixed;

@@ -50,3 +50,9 @@ export function latestOf(showings: Showing[], pictureId: string): ShownPicture |
   }
   return null
 }
+
+/** What the client said of each picture in the latest round it was shown in, by its id. */
+export function saidOf(showings: Showing[], pictures: Picture[]): Map<string, string> {
+  const shown = pictures.map(({ id }) => [id, latestOf(showings, id)] as const)
+  return new Map(shown.flatMap(([id, one]) => (one?.answer ? [[id, verdictText(one)]] : [])))
+}

@@ -20,7 +20,11 @@ describe('patches', () => {
     expect(moved).toMatchObject({ x: -5, y: 11 })
   })
   test('show where they take from, turned and scaled', () => {
-    const long = { ...patch(), stroke: { points: [[100, 50], [110, 50]], size: 10 }, turn: 90, scale: 2 } as Patch // prettier-ignore
+    const points = [
+      [100, 50],
+      [110, 50],
+    ]
+    const long = { ...patch(), stroke: { points, size: 10 }, turn: 90, scale: 2 } as unknown as Patch
     const ghost = ghostOf(long)
     expect(ghost[0]).toEqual([105, 56])
     expect(ghost[1]![0]).toBeCloseTo(105)
