@@ -69,8 +69,8 @@ class OnePatch(BaseModel):
 class Patch(Step):
     """Gives places that were painted over the texture of others. Patches follow each other in the order in which they stand.
 
-    Mended ones take their tone from around by Poisson's equation, in coded values; cloned ones take it along; filled ones are made
-    anew of small pieces of what lies around; others come from the result of ``steps`` at the same place.
+    Mended ones take their tone from around by Poisson's equation, in coded values; cloned ones take it along; filled ones are
+    made anew of small pieces of what lies around; others come from the result of ``steps`` at the same place.
     """
 
     title: ClassVar[str] = "patch"
