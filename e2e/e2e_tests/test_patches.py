@@ -23,7 +23,10 @@ def dusty() -> bytes:
     rows = np.linspace(90, 170, 400)[:, None, None]
     samples = np.repeat(rows, 600, axis=1) * [1.0, 0.85, 0.7] + np.random.default_rng(3).normal(0, 2, (400, 600, 3))
     for place in ((300, 200), (120, 90), (470, 310)):
-        cv2.ellipse(samples, place, (7, 6), 30, 0, 360, (250, 250, 250), -1)
+        cover = np.zeros((1600, 2400), np.uint8)
+        cv2.ellipse(cover, tuple(4 * side for side in place), (17, 11), 30, 0, 360, 255, -1)
+        share = cv2.resize(cover, (600, 400), interpolation=cv2.INTER_AREA)[..., None] / 255
+        samples += share * (245 - samples)
     return cv2.imencode(".png", np.clip(np.rint(samples), 0, 255).astype(np.uint8))[1].tobytes()
 
 

@@ -184,6 +184,7 @@ useKeys(() => [
               @laid="open.laid = true"
               @patch="bench.hands.patches.toggle"
               @from="bench.hands.patches.pick"
+              @find="bench.hands.patches.find"
               @look="(face: OneFace) => bench.view.value?.lookAt(inResult(face, take!.plan!), 1)"
             />
           </GuardedPart>

@@ -5,6 +5,7 @@ import { useBrush, type Stroke } from '../masks/useBrush'
 import { useNotice } from '../parts/useNotice'
 import type { StepOf } from '../steps/kinds'
 import { dismiss, elsewhere, patching, takenFrom, type Patch } from '../steps/patches'
+import { useBlemishes } from '../steps/useBlemishes'
 import { useDrawing } from '../steps/useDrawing'
 import type { Step, Take } from '../takes/useTake'
 
@@ -16,6 +17,7 @@ export function usePatchwork(
   settle: () => Promise<void>,
 ) {
   const notice = useNotice()
+  const search = useBlemishes()
   const { painting, part } = useBrush()
   const { drawing } = useDrawing()
 
@@ -86,7 +88,28 @@ export function usePatchwork(
   function setOne(patch: number, changed: Patch) {
     change(openStep.value!, { patches: all.value.with(patch, changed) })
   }
+  /** What was looked for dust last. */
+  let searched = { place: -1, take: '' }
+  /** Look for dust in what the step is given, or stop looking. */
+  async function find() {
+    const place = openStep.value!
+    if (search.share.value !== null) return search.stop()
+    searched = { place, take: take.value!.id }
+    try {
+      // The server looks at the step as it was saved.
+      await settle()
+      await search.find(searched.take, place)
+    } catch (fault) {
+      notice.fault(fault as Error)
+    }
+  }
+  watch(search.share, (share) => (patching.share = share))
   // What was found in one step is nothing to another.
-  watch([openStep, () => take.value?.id], dismiss)
-  return { brushing, shown, toggle, add, pick, picked, all, setOne }
+  watch([openStep, () => take.value?.id], ([place, id]) => {
+    // A take that is being fetched again is still the same.
+    if (place === searched.place && (id === undefined || id === searched.take)) return
+    search.stop()
+    dismiss()
+  })
+  return { find, brushing, shown, toggle, add, pick, picked, all, setOne }
 }

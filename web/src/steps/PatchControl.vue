@@ -11,7 +11,6 @@ import { useTakes } from '../takes/useTakes'
 import FoundBlemishes from './FoundBlemishes.vue'
 import { kindOf, type StepOf } from './kinds'
 import { elsewhere, mostPatches, patching, wayTitles, type Patch, type Way } from './patches'
-import { useBlemishes } from './useBlemishes'
 import { useDrawing } from './useDrawing'
 
 type PatchStep = StepOf<'patch'>
@@ -30,10 +29,11 @@ const emit = defineEmits<{
   patch: []
   /** The other place of a patch is picked in the picture. */
   from: [patch: number]
+  /** Look for dust, or stop looking. */
+  find: []
 }>()
 const { painting } = useBrush()
 const { drawing } = useDrawing()
-const { share, find, stop } = useBlemishes()
 const { takes } = useTakes(() => props.picture.id)
 
 const patches = computed(() => props.step.patches ?? [])
@@ -81,17 +81,23 @@ const resize = (place: number, size: number, now = false) =>
         >{{ active ? 'Put the brush down' : 'Paint over' }}</v-btn
       >
       <v-btn
-        v-if="share === null"
+        v-if="patching.share === null"
         size="small"
         :prepend-icon="mdiMagnifyScan"
         :disabled="full || !step.on"
         title="Dust, hairs, scratches and creases are proposed; nothing is changed until you take them"
-        @click="find(take.id, index)"
+        @click="emit('find')"
         >Find dust</v-btn
       >
-      <v-btn v-else size="small" aria-label="Stop looking" @click="stop">
-        <v-progress-circular :model-value="100 * share" :indeterminate="!share" size="16" width="2" class="mr-2" />
-        {{ Math.round(100 * share) }} % · Stop
+      <v-btn v-else size="small" aria-label="Stop looking" @click="emit('find')">
+        <v-progress-circular
+          :model-value="100 * patching.share"
+          :indeterminate="!patching.share"
+          size="16"
+          width="2"
+          class="mr-2"
+        />
+        {{ Math.round(100 * patching.share) }} % · Stop
       </v-btn>
     </div>
     <p v-if="full" class="small" role="status">A step holds {{ mostPatches }} patches; add another one.</p>

@@ -22,8 +22,10 @@ export const patching = reactive({
   found: null as Proposed[] | null,
   /** Those of them that are not wanted, by their places in the list. */
   refused: [] as number[],
+  /** How far the look for more of them is, 0..1; null while there is none. */
+  share: null as number | null,
   /** How sure they have to be, percent. */
-  least: 80,
+  least: 95,
 })
 
 /** The places that were found and are wanted as things stand, by their places in the list. */
