@@ -15,6 +15,8 @@ from server_tests.base import ServerTestCase
 CHANGING = ("POST", "PUT", "PATCH", "DELETE")
 #: Addresses at which somebody signs in have no session to protect; theirs is checked for itself.
 WITHOUT_SESSION = {("POST", "/api/session")}
+#: At these nobody is signed in: what opens them is in the address itself, which no page elsewhere knows.
+BEHIND_LINKS = "/api/shown/"
 
 
 def changing_addresses() -> Iterator[tuple[str, str]]:
@@ -43,6 +45,8 @@ def changing_addresses() -> Iterator[tuple[str, str]]:
 class ForgedTest(ServerTestCase):
     def answers(self, client: Client) -> Iterator[tuple[str, str, Any]]:
         for method, address in sorted(set(changing_addresses()) - WITHOUT_SESSION):
+            if address.startswith(BEHIND_LINKS):
+                continue
             body = b"{}"
             answer = client.generic(
                 method, address, body, content_type="application/json", headers={"origin": "https://elsewhere.example"}
@@ -61,6 +65,14 @@ class ForgedTest(ServerTestCase):
         for method, address, answer in self.answers(Client()):
             with self.subTest(f"{method} {address}"):
                 self.assertEqual((answer.status_code, answer.json()["code"]), (401, "signed-out"))
+
+    def test_behind_links_nothing_is_changed_without_one(self) -> None:
+        body = {"passphrase": "x", "verdict": "approved", "name": "x", "x": 0.5, "y": 0.5, "words": "x"}
+        addresses = {address for _, address in changing_addresses() if address.startswith(BEHIND_LINKS)}
+        self.assertEqual(len(addresses), 3)
+        for address in addresses:
+            answer = Client().post(address, body, content_type="application/json")
+            self.assertEqual((answer.status_code, answer.json()["code"]), (404, "missing"), address)
 
     def test_signing_in_asks_for_the_token_too(self) -> None:
         credentials = {"name": "wren", "password": "x"}
