@@ -16,9 +16,9 @@ const { onScreen, toSource, onPane, screenScale, sourceScale } = usePlaces(holde
 const scale = computed(() => screenScale.value / sourceScale.value)
 
 const path = (points: Point[]) => points.map((point) => onPane(point).join(',')).join(' ')
-/** A single place is drawn as the shortest of lines, whose round ends make a disc. */
+/** A single place is drawn as a short line, whose round ends make a disc. */
 const drawn = (points: Point[]) =>
-  path(points.length > 1 ? points : [points[0]!, [points[0]![0] + 0.01, points[0]![1]]])
+  path(points.length > 1 ? points : [points[0]!, [points[0]![0] + 0.4, points[0]![1] + 0.4]])
 const wide = (patch: Patch, times = 1) => Math.max(6, (patch.stroke.size ?? 1) * scale.value * times)
 
 const proposals = computed(() => {
