@@ -75,7 +75,8 @@ def pdf_of(showing: Showing) -> bytes:
 
 def _text(text: str, style: ParagraphStyle) -> Paragraph:
     """Words as somebody typed them: nothing in them is taken for markup, lines stay lines."""
-    return Paragraph(escape(text).replace("\n", "<br/>"), style)
+    # The font has no Greek.
+    return Paragraph(escape(text.replace("Δ", "delta ")).replace("\n", "<br/>"), style)
 
 
 def _picture(row: ShownPicture, styles: _Styles) -> list[Flowable]:

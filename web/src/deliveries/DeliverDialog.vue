@@ -169,6 +169,7 @@ async function deliver() {
               <div class="d-flex justify-end align-center ga-2">
                 <v-checkbox-btn
                   v-model="afterApproval"
+                  class="approval"
                   label="once the client approves"
                   title="It waits in the queue until a showing of exactly these steps is approved; it can be let go on by hand"
                 />
@@ -284,6 +285,10 @@ async function deliver() {
   padding: 8px 0 20px;
   margin-bottom: -20px;
   background: rgb(var(--v-theme-surface));
+}
+.approval {
+  flex: none;
+  white-space: nowrap;
 }
 .digest {
   overflow-wrap: anywhere;

@@ -10,7 +10,7 @@ import StrengthSlider from '../parts/StrengthSlider.vue'
 import { useTakes } from '../takes/useTakes'
 import FoundBlemishes from './FoundBlemishes.vue'
 import { kindOf, type StepOf } from './kinds'
-import { elsewhere, mostPatches, patching, wayTitles, type Patch, type Way } from './patches'
+import { elsewhere, madeBy, mostPatches, patching, wayTitles, type Patch, type Way } from './patches'
 import { useDrawing } from './useDrawing'
 
 type PatchStep = StepOf<'patch'>
@@ -165,7 +165,7 @@ const resize = (place: number, size: number, now = false) =>
               :label="`Way of patch ${place + 1}`"
               :choices="ways"
               :chosen="one.way ?? 'mend'"
-              @choose="setOne(place, { way: $event })"
+              @choose="setOne(place, madeBy(one, $event))"
             />
             <StrengthSlider
               label="Width"

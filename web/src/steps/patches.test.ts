@@ -1,6 +1,17 @@
 import { describe, expect, test } from 'vitest'
 
-import { dismiss, ghostOf, movedTo, patchesText, patching, refuse, takenFrom, wanted, type Patch } from './patches'
+import {
+  dismiss,
+  ghostOf,
+  madeBy,
+  movedTo,
+  patchesText,
+  patching,
+  refuse,
+  takenFrom,
+  wanted,
+  type Patch,
+} from './patches'
 
 const patch = (on = true) =>
   ({ stroke: { points: [[100, 50]], size: 10 }, way: 'mend', x: 5, y: 6, on }) as unknown as Patch
@@ -18,6 +29,12 @@ describe('patches', () => {
     const moved = movedTo(patch(), [110, 45])
     expect(moved.stroke.points).toEqual([[110, 45]])
     expect(moved).toMatchObject({ x: -5, y: 11 })
+  })
+  test('that come from elsewhere now begin beside themselves', () => {
+    const here = { ...patch(), way: 'fill', x: 0, y: 0 } as Patch
+    expect(madeBy(here, 'clone')).toMatchObject({ way: 'clone', x: 15 })
+    expect(madeBy(patch(), 'clone')).toMatchObject({ way: 'clone', x: 5 })
+    expect(madeBy(here, 'take').x).toBe(0)
   })
   test('show where they take from, turned and scaled', () => {
     const points = [

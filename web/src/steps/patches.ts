@@ -45,6 +45,11 @@ export function refuse(place: number) {
 }
 
 export const wayTitles: Record<Way, string> = { mend: 'mended', clone: 'cloned', fill: 'filled', take: 'other take' }
+/** A patch made another way; one that had no other place takes from beside itself at first, to be dragged from there. */
+export function madeBy(patch: Patch, way: Way): Patch {
+  const nowhere = elsewhere({ way }) && !patch.x && !patch.y
+  return { ...patch, way, ...(nowhere ? { x: Math.round(1.5 * (patch.stroke.size ?? 60)) } : {}) }
+}
 /** Whether what a patch is given comes from another place. */
 export const elsewhere = ({ way = 'mend' }: Pick<Patch, 'way'>) => way === 'mend' || way === 'clone'
 
