@@ -19,6 +19,8 @@ from kitecore.pipeline.run import Run
 from kitecore.reading.blemishes import Blemish, blemishes_in, finder
 
 THINGS = 24
+#: So many times every picture is damaged anew: one time has too few things to tell a share from.
+ROUNDS = 3
 LONGEST = 900
 #: Pictures without any damage in which nothing should be found: lettering and even textures.
 QUIET = ("text", "page", "grass", "gravel", "brick")
@@ -72,15 +74,16 @@ def main() -> None:
     scores = {level: Score() for level in levels}
     clean = dict.fromkeys(levels, 0)
     for index, (name, truth) in enumerate(pictures.items()):
-        random = np.random.default_rng(100 + index)
-        drawn = spoilt(truth, THINGS, random)
-        found = blemishes_in(_chances(damage.eight(drawn.picture)), Run(), levels[0])
         none = blemishes_in(_chances(truth), Run(), levels[0])
         for level in levels:
-            scores[level].add(drawn, [one for one in found if one.sure >= level])
             clean[level] += sum(one.sure >= level for one in none)
         own = Score()
-        own.add(drawn, [one for one in found if one.sure >= 0.85])
+        for turn in range(ROUNDS):
+            drawn = spoilt(truth, THINGS, np.random.default_rng([100 + index, turn]))
+            found = blemishes_in(_chances(damage.eight(drawn.picture)), Run(), levels[0])
+            for level in levels:
+                scores[level].add(drawn, [one for one in found if one.sure >= level])
+            own.add(drawn, [one for one in found if one.sure >= 0.85])
         print(f"{name:12} {own.line()}, undamaged {sum(one.sure >= 0.85 for one in none)}", flush=True)
     for level in levels:
         print(f"from {level}: {scores[level].line()}; in {len(pictures)} undamaged pictures {clean[level]}")

@@ -18,6 +18,8 @@ _FINER = 4
 VISIBLE, _OVER_TEXTURE = 16.0, 1.2
 #: Side of what counts as around it, px.
 _AROUND = 15
+#: The criterion of Rose (1948): what is seen stands out of the noise around it, times the root of its area in px, by five.
+_ROSE = 5.0
 #: A pixel belongs to the damage from this share on.
 COVERED = 0.3
 
@@ -50,8 +52,8 @@ def _line(canvas: np.ndarray, points: np.ndarray, width: float) -> None:
 
 
 def speck(canvas: np.ndarray, random: np.random.Generator) -> None:
-    """A crumb of dust: small, not round, edges torn."""
-    radius = float(np.exp(random.uniform(np.log(0.8), np.log(6)))) * _FINER
+    """A crumb of dust: mostly small, not round, edges torn."""
+    radius = float(np.exp(random.uniform(np.log(0.8), np.log(14)))) * _FINER
     angles = np.sort(random.uniform(0, 2 * np.pi, int(random.integers(5, 12))))
     away = radius * random.uniform(0.55, 1.2, angles.size)
     stretch, turn = random.uniform(0.45, 1), random.uniform(0, np.pi)
@@ -123,7 +125,8 @@ def spoilt(picture: np.ndarray, count: int, random: np.random.Generator) -> Spoi
     """``picture`` (H×W×3, 0..255) with so many things drawn on it; those that nobody could see are not among what is told."""
     result = picture.astype(np.float32)
     hidden = np.zeros(picture.shape[:2], np.bool_)
-    least = np.maximum(VISIBLE, _OVER_TEXTURE * _texture(result))
+    texture = _texture(result)
+    least = np.maximum(VISIBLE, _OVER_TEXTURE * texture)
     chances = [chance for _, chance in _KINDS]
     bright = random.uniform(0.15, 0.85)
     things = []
@@ -135,14 +138,20 @@ def spoilt(picture: np.ndarray, count: int, random: np.random.Generator) -> Spoi
         before = result
         result = before + share[..., None] * (np.float32(tone) * warm - before)
         there = cover > COVERED
-        seen = there & (np.abs(result - before).mean(axis=2) > least)
+        change = np.abs(result - before).mean(axis=2)
+        seen = there & (change > least)
         # Half of it has to be seen: what lies on its own tone is nothing a person would touch.
-        if seen.sum() >= 3 and seen.sum() >= 0.5 * there.sum():
+        if seen.sum() >= max(3, 0.5 * there.sum()) and _stands_out(change[seen], texture[seen]):
             things.append(seen)
         hidden |= cover > 0.05
     for thing in things:
         hidden &= ~thing
     return Spoilt(result, things, hidden)
+
+
+def _stands_out(change: np.ndarray, texture: np.ndarray) -> bool:
+    """Whether what was changed at N pixels can be told from the texture there, both of 255."""
+    return bool(change.mean() * np.sqrt(change.size) >= _ROSE * texture.mean())
 
 
 def _texture(picture: np.ndarray) -> np.ndarray:

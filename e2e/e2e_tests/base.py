@@ -98,7 +98,8 @@ class BrowserTestCase(TestCase):
         self.page.mouse.up()
 
     def wait_until_computed(self) -> None:
-        """Until every pane shows all its pixels."""
+        """Until every pane shows all its pixels: what is missing is known once a frame was drawn."""
+        self.page.evaluate("() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
         expect(self.page.locator(".area[data-busy='false']")).to_be_visible(timeout=90_000)
 
 
