@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 from unittest import TestCase, mock
 
 import numpy as np
@@ -10,6 +12,23 @@ import numpy as np
 from kitecore.engines import engine_named
 from kitecore.engines.engine import _LOADED, Engine
 from kitecore.engines.loaded import Loaded
+
+_SHAPES = 150
+#: Tells the kB the process holds after some shapes, and after many more.
+_EVER_OTHER_SHAPES = """
+import numpy as np
+from kitecore.engines import engine_named
+def held():
+    return next(line.split()[1] for line in open("/proc/self/status") if line.startswith("RssAnon"))
+engine, random = engine_named("faithful", "enlarge"), np.random.default_rng(0)
+def run(count):
+    for _ in range(count):
+        engine.enlarge(np.zeros((*random.integers(10, 60, 2), 3), np.float32), 2)
+run(_SHAPES)
+print(held())
+run(_SHAPES)
+print(held())
+""".replace("_SHAPES", str(_SHAPES))
 
 
 class LoadedTest(TestCase):
@@ -44,6 +63,12 @@ class LoadedTest(TestCase):
         held = _LOADED.held
         faithful.release()
         self.assertLess(_LOADED.held, held)
+
+    def test_regions_of_ever_other_shapes_do_not_pile_up(self) -> None:
+        run = [sys.executable, "-c", _EVER_OTHER_SHAPES]
+        before, after = subprocess.run(run, capture_output=True, text=True, check=True).stdout.split()
+        # What is made ready for one shape takes half a megabyte.
+        self.assertLess(int(after) - int(before), 0.2 * 1024 * _SHAPES)
 
 
 def _holds(engine: Engine) -> bool:

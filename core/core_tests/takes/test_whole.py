@@ -41,7 +41,7 @@ def computed_share(plan: Plan, limit: int = WORKING_BYTES) -> float:
 class WholeRenderTest(TestCase):
     def test_little_is_computed_twice(self) -> None:
         for most, steps in (
-            (1.10, [TWICE]), (1.22, [Denoise()]), (1.20, [Denoise(), TWICE]), (1.22, [Repair(), Denoise(), TWICE]),
+            (1.08, [TWICE]), (1.15, [Denoise()]), (1.15, [Denoise(), TWICE]), (1.20, [Repair(), Denoise(), TWICE]),
         ):  # fmt: skip
             plan = plan_of_steps(steps, Size(1500, 2000))
             with self.subTest(steps=[step.kind for step in steps]):

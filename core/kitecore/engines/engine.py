@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import json
 import threading
 from pathlib import Path
 
@@ -19,8 +20,10 @@ from kitecore.engines.guest import GuestSession
 from kitecore.engines.loaded import Loaded
 from kitecore.engines.manifest import Manifest
 from kitecore.errors import EngineError
+from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.luma import LUMA
 from kitecore.pipeline.pixels import Pixels
+from kitecore.pipeline.stage import Stage
 from kitecore.settings import settings
 
 #: Tried in this order; the first that this machine's onnxruntime has is used.
@@ -32,8 +35,12 @@ PROVIDERS = (
     "CPUExecutionProvider",
 )
 
+#: What is made ready for a shape is kept of so many: of all 5,000 that would be by itself, each takes half a megabyte.
+_FEW_SHAPES = json.dumps({"CPU": {"CPU_RUNTIME_CACHE_CAPACITY": "100"}})
 #: Layers of the widest size that are held while a network runs, its input and result as arrays among them; measured.
 _LAYERS_AT_ONCE = 5
+#: Pixels beyond a picture's borders that networks of our own are given.
+_MIRRORED = 8
 #: Each network uses all processors: two at once are no sooner done, and need twice the memory.
 _RUNNING = threading.Lock()
 _LOADED = Loaded(lambda: settings().networks_gigabytes * 1e9)
@@ -74,7 +81,7 @@ def _options_of(provider_name: str) -> dict[str, str]:
     if provider_name != "OpenVINOExecutionProvider":
         return {}
     # Else it computes in 16 bits where the processor can, and regions would differ from the whole.
-    exact = {"device_type": "CPU", "precision": "ACCURACY"}
+    exact = {"device_type": "CPU", "precision": "ACCURACY", "load_config": _FEW_SHAPES}
     return exact | ({"num_of_threads": str(settings().threads)} if settings().threads else {})
 
 
@@ -140,6 +147,15 @@ class Engine:
     def stride(self) -> int:
         """What regions given to the network start at multiples of, and their sides divide by; 1 for plain resampling."""
         return self.manifest.network.stride if self.manifest.network else 1
+
+    def given_for(self, region: Region, source: Stage) -> Region:
+        """What of ``source`` the network has to be given for ``region`` of it.
+
+        Beyond a picture's borders a few mirrored pixels are as good as all it could look at: 0.2 of 255 in flat tones, and
+        no nearer to the truth on photographs. Every region of a picture ends there, so that all agree.
+        """
+        given = region.grown(self.reach).aligned(self.stride)
+        return given if self._guest else source.reachable(given, _MIRRORED, self.stride)
 
     def head_for(self, scale: float) -> int | None:
         """The factor to run for an enlargement by ``scale``: the next head up, or the largest.

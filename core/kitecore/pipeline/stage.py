@@ -47,6 +47,10 @@ class Stage(ABC):
         around = cv2.copyMakeBorder(pixels, above, below, before, after, cv2.BORDER_REFLECT_101)
         return np.asarray(around, np.float32).reshape(region.height, region.width, self.bands)
 
+    def reachable(self, region: Region, beyond: int, multiple: int = 1) -> Region:
+        """``region`` cut where it reaches farther outside the picture than ``beyond`` px, at multiples of ``multiple`` px."""
+        return region.intersection(self.size.region.grown(beyond).aligned(multiple)) or region
+
 
 class SampleStage(Stage):
     """The samples of a file or an array, H×W×C, uint8, uint16 or float32; may be a memory-mapped file.
@@ -71,6 +75,9 @@ class RepeatingStage(Stage):
 
     def render(self, region: Region, run: Run) -> Pixels:
         return self._source.render(region, run)
+
+    def reachable(self, region: Region, beyond: int, multiple: int = 1) -> Region:
+        return region
 
     def extended(self, region: Region, run: Run) -> Pixels:
         if region.inside(self.size):

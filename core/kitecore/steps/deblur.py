@@ -121,7 +121,7 @@ def _kernels(blur: FocusBlur | MotionBlur | SoftBlur, scale: float) -> tuple[npt
 class Deblur(Restoring):
     """Sharpen what a blur of this kind and size made soft; noise is held down."""
 
-    revision: ClassVar[int] = 4
+    revision: ClassVar[int] = 5
     title: ClassVar[str] = "deblur"
     purpose: ClassVar[str] = "Undo movement, missed focus or softness"
     engine_kind: ClassVar[KindName] = "deblur"

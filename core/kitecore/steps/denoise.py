@@ -18,7 +18,7 @@ from kitecore.values import EngineId, Percent
 class Denoise(Restoring):
     """100 takes away all the noise the engine finds, 50 half of it; luminance and colour separately."""
 
-    revision: ClassVar[int] = 4
+    revision: ClassVar[int] = 5
     title: ClassVar[str] = "denoise"
     purpose: ClassVar[str] = "Take noise and grain away, luminance and colour apart"
     engine_kind: ClassVar[KindName] = "denoise"

@@ -137,7 +137,7 @@ class Blend(BaseModel):
 class Enlarge(Step):
     """Bring the picture to the size it is wanted at."""
 
-    revision: ClassVar[int] = 3
+    revision: ClassVar[int] = 4
     title: ClassVar[str] = "enlarge"
     purpose: ClassVar[str] = "To a factor, a size in pixels, or a print"
     belongs: ClassVar[Belongs] = "size"
@@ -265,7 +265,7 @@ class _NetworkStage(Stage):
         cells = Region.between(
             region.x // factor, region.y // factor, -(-region.right // factor), -(-region.bottom // factor)
         )
-        given = cells.grown(self._engine.reach).aligned(self._engine.stride)
+        given = self._engine.given_for(cells, self._source)
         around = self._source.extended(given, run)
         colours = around[..., : around.shape[2] - has_alpha(self.bands)]
         enlarged = in_passes(lambda seen, _: self._engine.enlarge(seen, factor), self._passes, colours)

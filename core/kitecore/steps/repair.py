@@ -23,7 +23,7 @@ _SOUND = 90
 class Repair(Restoring):
     """100 takes away all the damage the engine finds, 50 half of it; less in files of very high quality."""
 
-    revision: ClassVar[int] = 5
+    revision: ClassVar[int] = 6
     title: ClassVar[str] = "repair"
     purpose: ClassVar[str] = "Take block edges, ringing, colour bleed and bands away"
     engine_kind: ClassVar[KindName] = "repair"

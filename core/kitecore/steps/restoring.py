@@ -142,7 +142,7 @@ class _RestoredStage(Stage):
     def render(self, region: Region, run: Run) -> Pixels:
         run.check()
         margin = self._step.pictures_reach()
-        given = region.grown(self._engine.reach).aligned(self._engine.stride)
+        given = self._engine.given_for(region, self._source)
         around = self._source.extended(given.grown(margin), run)
         colours = around[..., : self.bands - has_alpha(self.bands)]
         grey = colours.shape[2] == 1

@@ -51,6 +51,11 @@ class _Network:
     reach: float
     kept: bool
 
+    def area(self, width: float, height: float) -> float:
+        """Pixels it is given at most for a region of ``width``×``height`` px of its input."""
+        size = self.run.size
+        return min(width + 2 * self.reach, size.width) * min(height + 2 * self.reach, size.height)
+
 
 def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES) -> WholeRender:
     """How to render ``plan`` at ``size`` (usually its own) in about ``limit`` bytes.
@@ -85,6 +90,7 @@ def _best_cell(kept: list[_Network], source: Size, bands: int, limit: int) -> tu
         return 3 * len(kept) * source.width * cell.height * bands * _FLOAT_BYTES
 
     def area(cell: Size, network: _Network) -> float:
+        # As if none lay at a border: cells that are nearly square ask each other for the least.
         return (cell.width + 2 * network.run.reach) * (cell.height + 2 * network.run.reach)
 
     def working(cell: Size) -> float:
@@ -130,7 +136,7 @@ class _Layout:
             if network.kept:
                 continue
             across, down = network.run.size.width / size.width, network.run.size.height / size.height
-            area = (tile.width * across + 2 * network.reach) * (tile.height * down + 2 * network.reach)
+            area = network.area(tile.width * across, tile.height * down)
             self.work += count * area * network.run.operations_per_pixel
             working += area * network.run.bytes_per_pixel
         strips = _STRIPS * size.width * min(tile.height, size.height) * bands * _SAMPLE_BYTES
