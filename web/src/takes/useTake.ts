@@ -14,7 +14,8 @@ const freshMilliseconds = 5000
 
 /** What steps were found to make of a take's picture, for those that come back: switched on again, moved back. */
 const known = new Map<string, Take['plan']>()
-const nameOf = (id: string, steps: Step[]) => id + JSON.stringify(steps)
+/** Steps that are off make nothing of a picture. */
+const nameOf = (id: string, steps: Step[]) => id + JSON.stringify(steps.filter((step) => step.on))
 /** The states of takes that were shown, for undo and redo: what they lead to is seen before the server has answered. */
 const states = new Map<string, Take>()
 const stateOf = (id: string, number: number) => `${id} ${number}`
