@@ -66,10 +66,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--lab", action="store_true")
     options = parser.parse_args()
-    if options.lab:
-        pictures = {f"lab {index}": _small(one) for index, one in enumerate(photographs()[::2])}
-    else:
-        pictures = dict(reserved_pictures())
+    pictures = small_photographs() if options.lab else dict(reserved_pictures())
     levels = (0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.94, 0.97)
     scores = {level: Score() for level in levels}
     clean = dict.fromkeys(levels, 0)
@@ -91,6 +88,11 @@ def main() -> None:
         for name in QUIET:
             quiet = blemishes_in(_chances(every_reserved_picture()[f"{name}, whole"]), Run(), levels[0])
             print(f"{name}: {[sum(one.sure >= level for one in quiet) for level in levels]}")
+
+
+def small_photographs() -> dict[str, np.ndarray]:
+    """Every other photograph of the lab, no side longer than 900 px."""
+    return {f"lab {index}": _small(one) for index, one in enumerate(photographs()[::2])}
 
 
 def _chances(picture: np.ndarray) -> np.ndarray:

@@ -75,6 +75,17 @@ class FilledTest(unittest.TestCase):
         before, after = (float(np.mean((one - truth)[inside] ** 2)) for one in (spoilt, made))
         self.assertGreater(10 * np.log10(before / after), 12)
 
+    def test_a_thin_place_is_as_rough_as_what_lies_around(self) -> None:
+        for name in ("grass", "gravel"):
+            truth = (getattr(skimage.data, name)()[100:300, 120:340, None] / 255).astype(np.float32)
+            where = np.zeros(truth.shape[:2], np.uint8)
+            cv2.line(where, (30, 40), (180, 150), 1, 6)
+            inside = where > 0
+            made = filled(np.where(inside[..., None], 1, truth), inside, ~inside, Run())
+            fine = [float((one - cv2.GaussianBlur(one, (0, 0), 2)[..., None])[inside].std()) for one in (made, truth)]
+            with self.subTest(name):
+                self.assertLess(abs(20 * np.log10(fine[0] / fine[1])), 2, fine)
+
     def test_it_is_called_off(self) -> None:
         picture = np.random.default_rng(1).random((70, 80, 3), np.float32)
         where = hole(70, 80, 30)

@@ -35,6 +35,15 @@ THIN = 16.0
 _SEED = 20210
 #: How far around a thin place diffusion looks.
 _RADIUS = 4.0
+#: What is finer than that, px, is texture; and how far around a thin place it is measured.
+_FINE, _NEAR = 2.0, 8
+#: Where texture may be taken from: so many pixels down and right.
+_BESIDE = [
+    (round(away * np.sin(turn)), round(away * np.cos(turn)))
+    for away in (6, 10, 16, 24)
+    for turn in np.arange(12) * np.pi / 6
+]
+_FARTHEST = 24
 
 Rows = npt.NDArray[np.intp]
 
@@ -62,25 +71,66 @@ def thickness(where: Where) -> float:
 
 
 def _diffused(target: Pixels, where: Where, known: Where) -> Pixels:
-    """Continued along what leads to it, with the grain of what lies around."""
+    """Continued along what leads to it, with the texture of what lies around."""
     missing = (where | ~known).astype(np.uint8)
     result = target.copy()
     for band in range(target.shape[2]):
         plane = np.ascontiguousarray(target[..., band], np.float32)
         result[..., band] = np.where(where, cv2.inpaint(plane, missing, _RADIUS, cv2.INPAINT_NS), plane)
-    return result + np.where(where[..., None], _grain_for(target, where, known), 0)
+    result[where] += _texture_for(target, result, where, known & ~where)
+    return result
 
 
-def _grain_for(target: Pixels, where: Where, known: Where) -> Pixels:
-    """Grain as strong as it is around, drawn from nowhere in particular but always the same."""
-    near = cv2.dilate(where.astype(np.uint8), np.ones((17, 17), np.uint8)).astype(bool) & known & ~where
+def _texture_for(target: Pixels, made: Pixels, where: Where, known: Where) -> Pixels:
+    """What is fine in a place beside that looks alike, N×C for the pixels of ``where``: as much as what was made lacks."""
+    box = _around(where, _NEAR + _FARTHEST)
+    target, made, where, known = target[box], made[box], where[box], known[box]
+    near = cv2.dilate(where.astype(np.uint8), np.ones((2 * _NEAR + 1,) * 2, np.uint8)).astype(bool) & known
+    ys, xs = np.nonzero(where)
     if near.sum() < 30:
-        return np.zeros_like(target)
-    # The median of the smallest differences: texture is no grain.
-    fine = target - cv2.medianBlur(np.ascontiguousarray(target), 3).reshape(target.shape)
-    strength = 1.48 * np.median(np.abs(fine[near]), axis=0)
-    random = np.random.default_rng(_SEED)
-    return np.asarray(random.standard_normal(target.shape, np.float32) * strength.astype(np.float32))
+        return np.zeros((ys.size, target.shape[2]), np.float32)
+    smooth = _smooth(target, known)
+    fine = (target - smooth) * known[..., None]
+    # Robust: an edge that leads past is no texture.
+    wanted, there = (_strength(one) for one in (fine[near], (made - _smooth(made, np.ones_like(where)))[where]))
+    lacking = np.sqrt(np.clip(1 - (there / np.maximum(wanted, 1e-6)) ** 2, 0, 1))
+    best, least = None, np.inf
+    for dy, dx in _BESIDE:
+        y, x = ys + dy, xs + dx
+        if (
+            y.min() < 0
+            or x.min() < 0
+            or y.max() >= where.shape[0]
+            or x.max() >= where.shape[1]
+            or not known[y, x].all()
+        ):
+            continue
+        unlike = float(np.abs(smooth[y, x] - made[ys, xs]).mean())
+        if unlike < least:
+            best, least = fine[y, x], unlike
+    if best is None:
+        best = np.random.default_rng(_SEED).standard_normal((ys.size, target.shape[2]), np.float32) * wanted
+    return np.asarray(lacking * np.clip(best, -3 * wanted, 3 * wanted), np.float32)
+
+
+def _smooth(pixels: Pixels, known: Where) -> Pixels:
+    """Blurred over what is known."""
+    share = cv2.GaussianBlur(known.astype(np.float32), (0, 0), _FINE)
+    blurred = cv2.GaussianBlur(np.ascontiguousarray(pixels * known[..., None]), (0, 0), _FINE).reshape(pixels.shape)
+    return np.asarray(blurred / np.maximum(share, 1e-3)[..., None], np.float32)
+
+
+def _strength(fine: Pixels) -> npt.NDArray[np.float32]:
+    """Of N×C values, for each channel: their standard deviation, but for the strongest."""
+    return np.asarray(1.48 * np.median(np.abs(fine), axis=0), np.float32)
+
+
+def _around(where: Where, far: int) -> tuple[slice, slice]:
+    rows, columns = np.flatnonzero(where.any(axis=1)), np.flatnonzero(where.any(axis=0))
+    return (
+        slice(max(0, int(rows[0]) - far), int(rows[-1]) + far + 1),
+        slice(max(0, int(columns[0]) - far), int(columns[-1]) + far + 1),
+    )
 
 
 class _Level(NamedTuple):

@@ -73,6 +73,7 @@ class Patch(Step):
     made anew of small pieces of what lies around; others come from the result of ``steps`` at the same place.
     """
 
+    revision: ClassVar[int] = 2
     title: ClassVar[str] = "patch"
     purpose: ClassVar[str] = "Dust, creases and things, painted over"
     belongs: ClassVar[Belongs] = "source"
