@@ -11,6 +11,8 @@ import cv2
 import numpy as np
 import numpy.typing as npt
 
+#: Frames leave x265 in the order in which they came: on a busy machine those of two threads have had times that no file takes.
+_OPTIONS = {"libx264": {"crf": "12"}, "libx265": {"x265-params": "bframes=0:frame-threads=1:log-level=error"}}
 Frames = list[npt.NDArray[np.float64]]
 
 
@@ -21,9 +23,7 @@ def write_clip(
     """Frames, H×W×3 of 255, at ``times`` (1/1000 s; else 25 a second); matrix, transfer and primaries as ISO numbers them."""
     height, width = frames[0].shape[:2]
     with av.open(str(path), "w") as clip:
-        stream: Any = clip.add_stream(
-            codec, rate=25, options=options or {"crf": "12"} if codec == "libx264" else options
-        )
+        stream: Any = clip.add_stream(codec, rate=25, options=options or _OPTIONS.get(codec, {}))
         stream.width, stream.height, stream.pix_fmt = width, height, form
         stream.time_base = Fraction(1, 1000)
         context = stream.codec_context

@@ -102,6 +102,33 @@ def endless() -> bytes:
     return _model(nodes, {"turns": np.array(1_000_000_000, np.int64)}, ["n", 3, "h", "w"], ["n", 3, "h", "w"])
 
 
+def another_when_large() -> bytes:
+    """The picture as it is, and black from half a million values on; without deciding anything."""
+    nodes = [
+        helper.make_node("Size", ["picture"], ["count"]),
+        helper.make_node("Cast", ["count"], ["size"], to=TensorProto.FLOAT),
+        helper.make_node("Sub", ["most", "size"], ["left"]),
+        helper.make_node("Clip", ["left", "none", "all"], ["share"]),
+        helper.make_node("Mul", ["picture", "share"], ["result"]),
+    ]
+    weights = {name: np.array(value, np.float32) for name, value in (("most", 500_000), ("none", 0), ("all", 1))}
+    return _model(nodes, weights, ["n", 3, "h", "w"], ["n", 3, "h", "w"])
+
+
+def hungry_when_large() -> bytes:
+    """The picture as it is, once every pixel was compared with every other: the square of their number in memory."""
+    nodes = [
+        helper.make_node("Reshape", ["picture", "flat"], ["pixels"]),
+        helper.make_node("Transpose", ["pixels"], ["turned"], perm=[0, 2, 1]),
+        helper.make_node("MatMul", ["turned", "pixels"], ["alike"]),
+        helper.make_node("ReduceMax", ["alike"], ["most"], keepdims=0),
+        helper.make_node("Mul", ["most", "nothing"], ["none"]),
+        helper.make_node("Add", ["picture", "none"], ["result"]),
+    ]
+    weights = {"flat": np.array([0, 3, -1]), "nothing": np.array(0, np.float32)}
+    return _model(nodes, weights, ["n", 3, "h", "w"], ["n", 3, "h", "w"])
+
+
 def undecided() -> bytes:
     """The picture as it is, unless it is larger than what anybody tries: then something else."""
     branches = [

@@ -5,12 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias
 
-from rehearsals.tasks import rehearsed_now
-
 from cards.models import Card
 from common.errors import Refused
 from pictures.models import Picture
 from readings.models import NotReadYet, PictureReading
+from rehearsals.tasks import rehearsed_now
 from suggestions.suggested import SUGGESTED, suggestion_for
 from takes.finding import masks_found
 from takes.models import Take

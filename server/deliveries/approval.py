@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from django.dispatch import receiver
-from showings.models import ShownPicture
-from showings.signals import answered
 
 from deliveries.models import Delivery, State
 from deliveries.queue import resume
 from kitecore.errors import KiteError
 from kitecore.takes.plan import plan
+from showings.models import ShownPicture
+from showings.signals import answered
 
 
 @receiver(answered, sender=ShownPicture)

@@ -8,7 +8,6 @@ from typing import Any
 from django.template.loader import render_to_string
 from django.utils import timezone
 from pydantic import BaseModel, Field
-from showings.models import approval_of
 
 from common.background import State
 from deliveries.models import Delivery
@@ -19,6 +18,7 @@ from kitecore.steps import AnyStep
 from kitecore.steps.base import EngineUse
 from kitecore.takes.plan import plan
 from reports.models import Report
+from showings.models import approval_of
 
 
 class EngineUsed(BaseModel):

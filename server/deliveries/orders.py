@@ -7,7 +7,6 @@ from pathlib import Path
 
 from django.db import IntegrityError, transaction
 from django.utils import timezone
-from showings.models import approval_of
 
 from common.errors import Conflict, Refused
 from deliveries.models import Delivery, State
@@ -23,6 +22,7 @@ from kitecore.takes.plan import Plan
 from people.name_template import check_template, filled
 from pictures.models import Picture
 from rendering.speed import seconds_for
+from showings.models import approval_of
 from takes.models import Take
 
 

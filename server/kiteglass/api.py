@@ -5,19 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from clips.api import router as clips
 from django.db import DataError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
-from rehearsals.api import router as rehearsals
-from showings.api import router as showings
-from showings.client import router as shown
-from showings.links import Closed, Locked
-from tables.api import router as tables
 
 from batches.api import router as batches
 from cards.api import router as cards
+from clips.api import router as clips
 from common.errors import Conflict, Forged, Refused, TooMany
 from deliveries.api import router as deliveries
 from engines.api import router as engines
@@ -29,9 +24,14 @@ from people.api import router as people
 from people.signed_in import signed_in_at_once
 from printers.api import router as printers
 from prints.api import router as prints
+from rehearsals.api import router as rehearsals
 from reports.api import router as reports
+from showings.api import router as showings
+from showings.client import router as shown
+from showings.links import Closed, Locked
 from spots.api import router as spots
 from suggestions.api import router as suggestions
+from tables.api import router as tables
 from takes.arrival import router as pictures
 from takes.blur import router as blur
 from takes.camera_jpeg import router as takes

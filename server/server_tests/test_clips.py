@@ -8,11 +8,11 @@ from typing import Any
 import cv2
 import numpy as np
 import tifffile
+from PIL import Image
+
 from clips.decoders import decoders
 from clips.models import ClipCurve
 from clips.tasks import find_moments, measure_curve
-from PIL import Image
-
 from core_tests.clips import handheld, write_clip
 from pictures.models import Picture
 from server_tests.base import CommittedTestCase

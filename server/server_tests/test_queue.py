@@ -7,7 +7,6 @@ from datetime import timedelta
 from django.db import connection
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
-from rehearsals.tasks import rehearse_picture
 
 from batches.models import Batch
 from batches.tasks import place_batch
@@ -16,6 +15,7 @@ from deliveries.queue import enqueue_what_was_lost
 from deliveries.tasks import deliver
 from readings.models import PictureReading
 from readings.tasks import read
+from rehearsals.tasks import rehearse_picture
 from reports.tasks import report
 from server_tests.base import CommittedTestCase, plain
 

@@ -9,14 +9,14 @@ from unittest import mock
 import numpy as np
 import pyvips
 from PIL import Image
-from rehearsals import tasks
-from rehearsals.models import PictureRehearsal
-from rehearsals.tasks import rehearse_picture
 
 from batches.treatment import Treatment
 from kitecore.rehearsal import CELL
 from pictures.models import Original, Picture
 from readings.tasks import read
+from rehearsals import tasks
+from rehearsals.models import PictureRehearsal
+from rehearsals.tasks import rehearse_picture
 from server_tests.base import ServerTestCase, png_bytes
 from takes.models import Take
 

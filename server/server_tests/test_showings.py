@@ -13,15 +13,15 @@ from django.core.mail.backends.filebased import EmailBackend
 from django.test import Client, override_settings
 from django.utils import timezone
 from PIL import Image
-from showings import tasks
-from showings.models import Note, Showing, ShownPicture
-from showings.tasks import show_picture
 
 from kitecore.errors import EngineError
 from kiteglass import audit
 from kiteglass.logs import WithoutLinks
 from pictures.models import Picture
 from server_tests.base import ServerTestCase, plain, png_bytes
+from showings import tasks
+from showings.models import Note, Showing, ShownPicture
+from showings.tasks import show_picture
 from spots.models import CheckSpot
 
 

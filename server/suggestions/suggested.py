@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from rehearsals.models import Wanted, rehearsal_row
-
 from kitecore.reading import Reading
 from kitecore.rehearsal import suggest_rehearsed
 from kitecore.takes.suggestion import Suggestion
 from pictures.models import Picture
+from rehearsals.models import Wanted, rehearsal_row
 
 #: What a take made of a suggestion is called.
 SUGGESTED = "Suggested"

@@ -124,6 +124,16 @@ class ImportTest(TestCase):
                 self.manifest(network={"outputs": {"1": "result"}}, kind="repair"),
                 r"decides .*\(If\)",
             ),
+            (
+                networks.another_when_large(),
+                self.manifest(network={"outputs": {"1": "result"}}, kind="repair"),
+                "another one in a region of",
+            ),
+            (
+                networks.hungry_when_large(),
+                self.manifest(network={"outputs": {"1": "result"}}, kind="repair"),
+                "memory for the regions",
+            ),
             (b"not a network", self.manifest(), "not an ONNX network"),
             (b"", self.manifest(), "is empty"),
             (good, b"{", "not JSON"),

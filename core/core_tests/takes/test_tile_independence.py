@@ -24,7 +24,7 @@ from kitecore.takes.render import result_stage
 
 MOST_PIXELS = 80_000
 #: At most so many tiles across and down: each of a network is computed with its surroundings.
-MOST_TILES = 5
+MOST_TILES = 3
 #: The same takes in every run, however long they take.
 SETTLED = {"deadline": None, "derandomize": True, "suppress_health_check": list(HealthCheck)}
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import math
+import os
 import re
 import resource
 import sys
@@ -17,11 +18,21 @@ from pathlib import Path
 
 import numpy as np
 
+from kitecore.pipeline.stage_cache import LARGEST_BLOCK
+from kitecore.pipeline.strips import WORKING_BYTES
+
 MOST_MEMORY_BYTES = 6 * 1024**3
-MOST_CPU_SECONDS = 120
+#: Of all processors together; the time on the clock is bounded by whoever has it tried.
+MOST_CPU_SECONDS = 60 + 60 * (os.cpu_count() or 1)
 #: Slower engines would take more than a minute for a megapixel.
 LEAST_SPEED = 17_000
 _INNER = 32
+#: The largest region is tried if it takes no longer than that; else one that does.
+_LARGEST_SECONDS = 20.0
+_TOO_HUNGRY_WHEN_LARGE = (
+    f"The network needs too much memory for the regions that pictures are rendered in; it may take "
+    f"{MOST_MEMORY_BYTES // 1024**3} GB."
+)
 _TOO_HUNGRY = f"The network needs too much memory; it may take {MOST_MEMORY_BYTES // 1024**3} GB."
 
 
@@ -191,12 +202,52 @@ def probe(folder: Path) -> float:
         raise Refusal(
             f"The network is too slow here: {1e6 / speed / 60:.1f} minutes for a megapixel; at most one is accepted."
         )
+    try:
+        _check_largest(engine, max(engine.manifest.network.outputs), speed)
+    except Refusal:
+        raise
+    except Exception as error:
+        if _is_of_memory(error):
+            raise Refusal(_TOO_HUNGRY_WHEN_LARGE) from error
+        raise Refusal(f"The network fails on a large picture: {_first_line(str(error))}") from error
     return speed
+
+
+def _check_largest(engine: object, factor: int, speed: float) -> None:
+    """A region as large as any that is rendered: what is right on a small one must be right there."""
+    from kitecore.engines.engine import Engine
+
+    assert isinstance(engine, Engine)
+    network = engine.manifest.network
+    assert network is not None
+    # Of a whole picture what memory allows, of what is looked at a block.
+    largest = max(WORKING_BYTES / engine.bytes_per_pixel(factor), LARGEST_BLOCK**2)
+    pixels = min(largest, _LARGEST_SECONDS * speed)
+    stride, planes = math.lcm(network.stride, 2), engine.manifest.does.planes
+    margin = math.ceil((network.reach + stride) / stride) * stride
+    inner = math.ceil(_INNER / stride) * stride
+    height, width = (
+        max(2 * margin + inner, int(side) // stride * stride)
+        for side in (math.sqrt(pixels / 1.5), math.sqrt(pixels * 1.5))
+    )
+    run, picture = _runner(engine, factor), _picture(height, width, planes)
+    result = run(picture)
+    top, left = ((side - inner) // 2 // stride * stride for side in (height, width))
+    around = picture[top - margin : top + inner + margin, left - margin : left + inner + margin]
+    cut = slice(margin * factor, (margin + inner) * factor)
+    alone = run(np.ascontiguousarray(around))[cut, cut]
+    within = result[top * factor : (top + inner) * factor, left * factor : (left + inner) * factor]
+    if result.shape != (factor * height, factor * width, 3) or not np.abs(within - alone).max() <= 1 / 255:
+        raise Refusal(
+            f"The output ×{factor} is another one in a region of {width}×{height} px than in a small one, so tiles would show."
+        )
 
 
 def _is_of_memory(error: Exception) -> bool:
     text = str(error)
-    return isinstance(error, MemoryError) or any(sign in text for sign in ("bad allocation", "bad_alloc", "BFCArena"))
+    return isinstance(error, MemoryError) or any(
+        sign in text for sign in ("bad allocation", "bad_alloc", "BFCArena", "Failed to allocate")
+    )
 
 
 def _first_line(text: str) -> str:

@@ -19,7 +19,7 @@ from kitecore.pipeline.stage import Stage
 #: beside what is seen.
 CELL = Size(16, 16)
 #: Longest side of what is computed at once for those who look, in pixels: what networks need meanwhile grows with it.
-_LARGEST_BLOCK = 1024
+LARGEST_BLOCK = 1024
 
 #: Gives a stage that keeps what another one computes, by a name that says everything its pixels depend on.
 CacheStage = Callable[[Stage, str], Stage]
@@ -46,7 +46,7 @@ class StageCache:
     Several threads may render stages that share cells: each cell is computed once, by whoever wants it first.
     """
 
-    def __init__(self, limit: int, cell: Size = CELL, block: int = _LARGEST_BLOCK) -> None:
+    def __init__(self, limit: int, cell: Size = CELL, block: int = LARGEST_BLOCK) -> None:
         self.cell = cell
         self.block = block
         self._limit = limit

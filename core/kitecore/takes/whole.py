@@ -13,11 +13,10 @@ from itertools import count
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.stage import Stage
 from kitecore.pipeline.stage_cache import CacheStage, StageCache, uncached
+from kitecore.pipeline.strips import WORKING_BYTES
 from kitecore.steps.base import NetworkRun
 from kitecore.takes.plan import Plan
 
-#: For everything that grows with the regions; what a process needs besides is not in it.
-WORKING_BYTES = 950_000_000
 #: Of that, for networks whose results others go on from, and for what is kept of these.
 _SHARE_OF_EARLIER, _SHARE_KEPT = 0.6, 0.3
 _SMALLEST = 64

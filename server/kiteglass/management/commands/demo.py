@@ -5,12 +5,12 @@ import uuid
 from pathlib import Path
 from typing import Any
 
-from clips.models import Clip
-from clips.receiving import take_in_clip
 from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+from clips.models import Clip
+from clips.receiving import take_in_clip
 from deliveries.models import SavedOutput
 from deliveries.orders import order_delivery
 from intake.receiving import take_in

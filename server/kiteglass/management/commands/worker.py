@@ -6,25 +6,25 @@ import os
 from typing import Any
 
 from asgiref.sync import sync_to_async
-from clips.models import ClipCurve, ClipMoments
-from clips.tasks import find_moments, measure_curve
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate import App
 from procrastinate.contrib.django import app as django_app
-from rehearsals.models import PictureRehearsal
-from rehearsals.tasks import rehearse_picture
-from showings.models import ShownPicture
-from showings.tasks import show_picture
 
+from clips.models import ClipCurve, ClipMoments
+from clips.tasks import find_moments, measure_curve
 from deliveries.queue import enqueue_what_was_lost
 from folders.looking import look_into_all
 from folders.roots import roots
 from kitecore.files.scratch import sweep
 from readings.models import PictureReading
 from readings.tasks import read
+from rehearsals.models import PictureRehearsal
+from rehearsals.tasks import rehearse_picture
 from reports.models import Report
 from reports.tasks import report
+from showings.models import ShownPicture
+from showings.tasks import show_picture
 
 log = logging.getLogger(__name__)
 
