@@ -100,12 +100,38 @@ class Delivery(models.Model):
         return self.folder / f"file{ending_of(self.core_spec.format)}"
 
     @property
+    def squares_folder(self) -> Path:
+        """Where regions lie that others have made."""
+        return self.folder / "squares"
+
+    @property
     def core_take(self) -> CoreTake:
         return CoreTake.model_validate({"steps": self.steps})
 
     @property
     def core_spec(self) -> OutputSpec:
         return OutputSpec.model_validate(self.spec)
+
+
+class Square(models.Model):
+    """A region of a delivery that several workers make together; gone once it is in the file."""
+
+    delivery = models.ForeignKey(Delivery, on_delete=models.CASCADE, related_name="squares")
+    attempt = models.PositiveIntegerField()
+    #: Its place among the regions, from top to bottom.
+    number = models.PositiveIntegerField()
+    #: Whoever makes it or has made it; nobody yet if empty.
+    worker = models.CharField(max_length=120, blank=True, default="")
+    #: When that one was last heard of; null for whoever writes the file, without whom there is no file.
+    heard = models.DateTimeField(null=True)
+    done = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["delivery", "attempt", "number"], name="one_square_of_a_number")]
+
+    def __str__(self) -> str:
+        return f"{self.delivery} #{self.number}"
 
 
 class SavedOutputQuerySet(models.QuerySet["SavedOutput"]):

@@ -8,46 +8,31 @@ import os
 import shutil
 import socket
 import time
-from collections.abc import Callable
-from typing import TypeVar
 
 from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from common.patience import patiently
 from deliveries.models import UNFINISHED, Delivery, State
+from deliveries.squares import Shared, help_with
 from kitecore.delivery.write import write_result
 from kitecore.errors import Cancelled, KiteError
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.takes.plan import plan
-from rendering.speed import learn
+from rendering.speed import learn, seconds_for
 from reports.tasks import have_measured
 
 log = logging.getLogger(__name__)
 
 MOST_DEATHS = 3
 _TELL_EVERY_SECONDS = 0.25
-_DATABASE_PATIENCE_SECONDS = 120.0
-Result = TypeVar("Result")
 
 
 class _Superseded(Exception):
     """Another run of the same delivery has begun; this one must not touch anything any more."""
-
-
-def _patiently(action: Callable[[], Result]) -> Result:
-    """Do something with the database, waiting for it if it has gone away."""
-    until = time.monotonic() + _DATABASE_PATIENCE_SECONDS
-    while True:
-        try:
-            return action()
-        except DatabaseError:
-            connection.close()
-            if time.monotonic() > until:
-                raise
-            time.sleep(1)
 
 
 class _Watch:
@@ -99,7 +84,7 @@ def _begin(delivery_id: str) -> Delivery | None:
         if delivery.state == State.RUNNING:
             delivery.deaths += 1
         delivery.attempt += 1
-        delivery.worker = f"{socket.gethostname()} {os.getpid()}"
+        delivery.worker = _who()
         delivery.state, delivery.progress, delivery.started = State.RUNNING, 0, timezone.now()
         if delivery.cancel_asked:
             delivery.state, delivery.finished = State.CANCELLED, timezone.now()
@@ -125,7 +110,7 @@ def _end(delivery: Delivery, state: State, message: str = "", **values: object) 
             state=state, message=message, finished=timezone.now(), modified=timezone.now(), **values
         )
 
-    _patiently(write)
+    patiently(write)
 
 
 def _make(delivery: Delivery) -> None:
@@ -138,9 +123,11 @@ def _make(delivery: Delivery) -> None:
     with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
         resolved = plan(delivery.core_take, source.size)
         run = Run(watch.cancelled, watch.progress)
+        shared = Shared(delivery) if seconds_for(resolved) >= settings.SHARED_FROM_SECONDS else None
         try:
-            write_result(resolved, source, delivery.core_spec, delivery.path, run, delivery.name)
+            write_result(resolved, source, delivery.core_spec, delivery.path, run, delivery.name, shared)
         finally:
+            shutil.rmtree(delivery.squares_folder, ignore_errors=True)
             # Each network keeps what it has needed, and the next file may need others.
             for use in (use for step in resolved.steps for use in step.engines_used()):
                 use.engine().release()
@@ -148,15 +135,26 @@ def _make(delivery: Delivery) -> None:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
     seconds = time.monotonic() - started
     _end(delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest, seconds=seconds)
-    _patiently(lambda: learn(resolved, seconds))
+    if not (shared and shared.helped):
+        patiently(lambda: learn(resolved, seconds))
     # For the ledger, which tells how far every file departs from its source.
-    _patiently(lambda: have_measured(delivery.picture, resolved.chain, delivery.core_take.model_dump(mode="json")))
+    patiently(lambda: have_measured(delivery.picture, resolved.chain, delivery.core_take.model_dump(mode="json")))
+
+
+def _who() -> str:
+    return f"{socket.gethostname()} {os.getpid()}"
+
+
+@app.task(name="help", queue="deliveries")
+def help_to_deliver(delivery_id: str, attempt: int) -> None:
+    """Make regions of a large delivery that another worker writes."""
+    help_with(delivery_id, attempt, _who())
 
 
 @app.task(name="deliver", queue="deliveries")
 def deliver(delivery_id: str) -> None:
     """Make one delivery. Safe to run again at any time: a finished one is left alone, a half one begun afresh."""
-    delivery = _patiently(lambda: _begin(delivery_id))
+    delivery = patiently(lambda: _begin(delivery_id))
     if delivery is None:
         return
     try:

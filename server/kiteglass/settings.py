@@ -156,6 +156,8 @@ REGION_CACHE_BYTES = int(float(os.environ.get("KITE_REGION_CACHE_GB", "2")) * 1e
 #: What slow steps computed, kept in the memory of the web process.
 STAGE_CACHE_BYTES = int(float(os.environ.get("KITE_KEPT_GB", "1")) * 1e9)
 MOST_UPLOAD_BYTES = int(float(os.environ.get("KITE_MOST_UPLOAD_GB", "4")) * 1e9)
+#: Deliveries that would take longer than this, in seconds, are shared among the workers that are free.
+SHARED_FROM_SECONDS = float(os.environ.get("KITE_SHARE_FROM_SECONDS", "60"))
 #: Regions rendered at the same time for all viewers together.
 RENDERS_AT_ONCE = int(os.environ.get("KITE_RENDERS_AT_ONCE", "2"))
 

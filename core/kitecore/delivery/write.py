@@ -6,7 +6,7 @@ import errno
 import os
 import shutil
 from collections.abc import Iterator
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -26,12 +26,12 @@ from kitecore.files.exif import Exif
 from kitecore.files.raw.dng import Negative
 from kitecore.files.source import Header, Source
 from kitecore.files.xmp import for_print, with_history, without_place
-from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.meanwhile import used_meanwhile
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
-from kitecore.pipeline.strips import render_strips
+from kitecore.pipeline.strips import Rendering, regions_of, render_strips
 from kitecore.steps import Develop, history
 from kitecore.takes.plan import Plan
 from kitecore.takes.render import result_stage
@@ -42,21 +42,26 @@ _SPARE_BYTES = 32 * 1024 * 1024
 _SHARE_OF_RENDERING = 0.97
 
 
-def write_result(
-    plan: Plan, source: Source, spec: OutputSpec, path: Path, run: Run | None = None, called: str = ""
-) -> None:
-    """Render ``plan`` on ``source`` and write it to ``path``, replacing what is there only once all is done.
+@dataclass(frozen=True)
+class Prepared:
+    """What the samples of a file are made from; of any of its regions they are the same wherever they are made."""
 
-    ``called`` is the name people know the file by, in sentences and as a PDF's title; the path's own unless given.
+    stage: Stage
+    finish: IntoFile
+    #: The most that is rendered at once.
+    tile: Size
+    negative: Negative | None
 
-    Memory does not grow with the picture: strips are rendered while those before them are encoded.
+    def regions(self) -> list[Region]:
+        return regions_of(self.stage.size, self.tile)
 
-    The finished file is read back before it gets its name: its size, depth, profile and ppi, and where its format is
-    lossless, every sample.
+    def samples(self, region: Region, run: Run) -> Samples:
+        """Of one of the regions. Raises Cancelled."""
+        return self.finish(self.stage.render(region, run))
 
-    Raises Cancelled, NoSpace, OutputError; then no file remains.
-    """
-    run, called = run or Run(), called or path.name
+
+def prepared(plan: Plan, source: Source, spec: OutputSpec, called: str) -> Prepared:
+    """All that is known before anything is rendered. Raises OutputError where the file cannot be that."""
     face = spec.face_size(plan.size)
     whole = whole_render(plan, source.stage().bands, face)
     stage = resized(result_stage(plan, source.stage(), cache=whole.cache), face)
@@ -64,7 +69,32 @@ def write_result(
         stage = spec.layout.stage(stage, spec.ppi_for(source.header.ppi))
     encoder = encoder_for(spec)
     encoder.check(stage.size)
-    negative = negative_of(plan, source, called) if encoder.of_raws else None
+    if encoder.of_raws:
+        negative = negative_of(plan, source, called)
+        return Prepared(stage, IntoNegative(negative, source.header.profile), whole.tile, negative)
+    return Prepared(stage, Finish.wanted_by(encoder.inside(), source.header.profile, stage.bands), whole.tile, None)
+
+
+def write_result(
+    plan: Plan, source: Source, spec: OutputSpec, path: Path, run: Run | None = None, called: str = "",
+    rendering: Rendering | None = None,
+) -> None:  # fmt: skip
+    """Render ``plan`` on ``source`` and write it to ``path``, replacing what is there only once all is done.
+
+    ``called`` is the name people know the file by, in sentences and as a PDF's title; the path's own unless given.
+
+    Memory does not grow with the picture: strips are rendered while those before them are encoded; by ``rendering``, which may
+    have :func:`prepared` regions made elsewhere, or here.
+
+    The finished file is read back before it gets its name: its size, depth, profile and ppi, and where its format is
+    lossless, every sample.
+
+    Raises Cancelled, NoSpace, OutputError; then no file remains.
+    """
+    run, called = run or Run(), called or path.name
+    face, encoder = spec.face_size(plan.size), encoder_for(spec)
+    ready = prepared(plan, source, spec, called)
+    stage = ready.stage
     needed = encoder.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES
     if free_bytes(path.parent) < needed:
         raise NoSpace(
@@ -78,7 +108,7 @@ def write_result(
             inside = encoder.inside()
             # A PDF is written around a file that holds its picture.
             encoded = finished if inside is encoder else finished.with_suffix(inside.endings[0])
-            profile = _written_and_checked(stage, whole.tile, encoded, header, inside, run, called, negative)
+            profile = _written_and_checked(ready, encoded, header, inside, run, called, rendering)
             if encoded != finished:
                 xmp = header.xmp if spec.metadata else None
                 page = _page(encoded, face, stage.size, encoder, header, Path(called).stem, profile, xmp)
@@ -106,21 +136,18 @@ def _no_space(called: str) -> NoSpace:
 
 
 def _written_and_checked(
-    stage: Stage, tile: Size, path: Path, header: Header, encoder: Encoder, run: Run, called: str,
-    negative: Negative | None,
-) -> bytes | None:  # fmt: skip
-    """Encode a stage into ``path`` and read it back; gives the profile inside."""
+    ready: Prepared, path: Path, header: Header, encoder: Encoder, run: Run, called: str, rendering: Rendering | None
+) -> bytes | None:
+    """Encode what is ready into ``path`` and read it back; gives the profile inside."""
+    stage, finish, negative = ready.stage, ready.finish, ready.negative
     # The rest of the progress is for what follows the pixels.
     watched, reading_back = run.between(0, _SHARE_OF_RENDERING), run.between(_SHARE_OF_RENDERING, 0.999)
-    finish: IntoFile = Finish.wanted_by(encoder, header.profile, stage.bands)
-    if negative:
-        finish = IntoNegative(negative, header.profile)
     raster = Raster(stage.size, finish.bands_of(stage.bands), encoder.bits)
     profile, ppi = finish.profile_in_file(raster.bands), encoder.spec.ppi_for(header.ppi)
     kept = header if encoder.spec.metadata else replace(header, exif=Exif(), xmp=None, iptc=None)
     beside = Beside(profile, ppi, kept.exif, kept.xmp, kept.iptc, negative)
     pixels = PixelSum()
-    strips = render_strips(stage, finish, watched, tile)
+    strips = render_strips(stage, finish, watched, ready.tile, rendering)
 
     def encode(strips: Iterator[Samples]) -> None:
         encoder.save(pixels.passing(strips) if encoder.lossless else strips, raster, beside, path)

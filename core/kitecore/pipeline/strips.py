@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor, wait
+from functools import partial
 from itertools import chain
 from threading import Event
 
@@ -22,15 +23,29 @@ TILE = Size(1536, 1024)
 _LOOK_EVERY_SECONDS = 0.1
 
 
-def render_strips(stage: Stage, finish: Callable[[Pixels], Samples], run: Run, tile: Size = TILE) -> Iterator[Samples]:
+#: Makes the samples of one region.
+Work = Callable[[Region, Run], Samples]
+#: Has work done for regions, wherever that is; gives each with its samples, in their order. Raises Cancelled.
+Rendering = Callable[[Work, Run, list[Region]], Iterator[tuple[Region, Samples]]]
+
+
+def regions_of(size: Size, tile: Size) -> list[Region]:
+    """Those in which a picture is rendered from top to bottom."""
+    return list(grid(size, Size(min(tile.width, size.width), min(tile.height, size.height))))
+
+
+def render_strips(
+    stage: Stage, finish: Callable[[Pixels], Samples], run: Run, tile: Size = TILE, rendering: Rendering | None = None
+) -> Iterator[Samples]:
     """Render everything top to bottom, as strips of full width, in regions of at most ``tile``.
 
-    ``finish`` turns the pixels of one region into what is kept (rounds them, say). Regions are rendered by two threads,
-    so that the next one is begun while a network is busy with this one; ``run`` is asked and told in the caller's.
+    ``finish`` turns the pixels of one region into what is kept (rounds them, say). Regions are rendered by ``rendering``, or
+    else by two threads, so that the next one is begun while a network is busy with this one; ``run`` is asked and told in the
+    caller's.
     """
-    regions = grid(stage.size, Size(min(tile.width, stage.size.width), min(tile.height, stage.size.height)))
     strip: Samples | None = None
-    for region, samples in _rendered(stage, finish, run, regions):
+    work = partial(_samples, stage, finish)
+    for region, samples in (rendering or _rendered_here)(work, run, regions_of(stage.size, tile)):
         if strip is None:
             strip = np.empty((region.height, stage.size.width, samples.shape[2]), samples.dtype)
         strip[:, region.x : region.right] = samples
@@ -41,22 +56,20 @@ def render_strips(stage: Stage, finish: Callable[[Pixels], Samples], run: Run, t
             strip = None
 
 
-def _rendered(
-    stage: Stage, finish: Callable[[Pixels], Samples], run: Run, regions: Iterator[Region]
-) -> Iterator[tuple[Region, Samples]]:
-    """Regions and what was made of them, in order; one more is under way at any time."""
+def _samples(stage: Stage, finish: Callable[[Pixels], Samples], region: Region, run: Run) -> Samples:
+    return finish(stage.render(region, run))
+
+
+def _rendered_here(work: Work, run: Run, regions: list[Region]) -> Iterator[tuple[Region, Samples]]:
+    """One more region is under way at any time."""
     over = Event()
     threads = Run(over.is_set)
-
-    def rendered(region: Region) -> Samples:
-        return finish(stage.render(region, threads))
-
     with ThreadPoolExecutor(2, thread_name_prefix="strips") as pool:
         under_way: deque[tuple[Region, Future[Samples]]] = deque()
         try:
             for region in chain(regions, (None,)):
                 if region is not None:
-                    under_way.append((region, pool.submit(rendered, region)))
+                    under_way.append((region, pool.submit(work, region, threads)))
                 while len(under_way) > (0 if region is None else 1):
                     first, future = under_way.popleft()
                     while not wait([future], _LOOK_EVERY_SECONDS).done:

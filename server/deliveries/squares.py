@@ -1,0 +1,217 @@
+"""A large delivery is made by every worker that is free: each takes some of its regions, one writes them into the file.
+
+Whoever writes the file puts down which regions there are, renders them in order, and takes those that others have made. A
+helper takes a few that follow each other, well ahead of the writer, and leaves their samples in the delivery's folder. One
+that is killed loses what it had in hand; somebody else takes that. What is done and what is in hand is in the database.
+"""
+
+from __future__ import annotations
+
+import logging
+import threading
+import time
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor, wait
+from contextlib import suppress
+from datetime import timedelta
+from pathlib import Path
+
+import numpy as np
+from django.conf import settings
+from django.db import DatabaseError, connection, transaction
+from django.db.models import Min, Q, QuerySet
+from django.utils import timezone
+from procrastinate.contrib.django import app
+
+from common.patience import patiently
+from deliveries.models import Delivery, Square, State
+from kitecore.delivery.write import Prepared, prepared
+from kitecore.errors import Cancelled, KiteError
+from kitecore.files.source import Source
+from kitecore.pipeline.geometry import Region
+from kitecore.pipeline.pixels import Samples
+from kitecore.pipeline.run import Run
+from kitecore.pipeline.strips import Work
+from kitecore.takes.plan import plan
+
+log = logging.getLogger(__name__)
+
+#: So many helpers are asked for; whoever is free comes.
+_HELPERS = 7
+#: A helper takes so many at once, which lie beside each other and have surroundings in common.
+_TAKEN = 4
+#: Nobody is farther ahead of the writer than that; their samples wait on the disk.
+_MOST_AHEAD = 64
+#: Helpers begin so far ahead of the writer, who needs the next ones at once.
+_LEAST_AHEAD = 2
+#: A helper that was not heard of for so long is gone.
+_SILENT = timedelta(seconds=15)
+_BEAT_SECONDS, _LOOK_SECONDS = 3.0, 0.1
+#: Any delivery that waits comes before helping with another.
+_BEHIND_ALL = -(2**31) + 1
+
+
+class Shared:
+    """How the writer of a delivery has its regions rendered."""
+
+    def __init__(self, delivery: Delivery) -> None:
+        self._delivery = delivery
+        self._squares = Square.objects.filter(delivery=delivery, attempt=delivery.attempt)
+        #: How many regions others have made.
+        self.helped = 0
+
+    def __call__(self, work: Work, run: Run, regions: list[Region]) -> Iterator[tuple[Region, Samples]]:
+        delivery = self._delivery
+        Square.objects.filter(delivery=delivery).delete()
+        numbers = range(len(regions))
+        Square.objects.bulk_create(Square(delivery=delivery, attempt=delivery.attempt, number=one) for one in numbers)
+        delivery.squares_folder.mkdir(exist_ok=True)
+        _ask_for_help(delivery, min(_HELPERS, len(regions) // (_TAKEN + _LEAST_AHEAD)))
+        over = threading.Event()
+        mine: dict[int, Future[Samples]] = {}
+        with ThreadPoolExecutor(2, thread_name_prefix="squares") as pool:
+            try:
+                for number, region in enumerate(regions):
+                    while (samples := self._there(number, mine)) is None:
+                        run.check()
+                        for one in self._more(number, len(mine)):
+                            mine[one] = pool.submit(work, regions[one], Run(over.is_set))
+                        if number in mine:
+                            wait([mine[number]], _LOOK_SECONDS)
+                        else:
+                            time.sleep(_LOOK_SECONDS)
+                    patiently(self._squares.filter(number=number).delete)
+                    yield region, samples
+                    del samples
+            finally:
+                over.set()
+                with suppress(DatabaseError):
+                    self._squares.delete()
+
+    def _there(self, number: int, mine: dict[int, Future[Samples]]) -> Samples | None:
+        if (future := mine.get(number)) is not None:
+            return mine.pop(number).result() if future.done() else None
+        if not patiently(self._squares.filter(number=number, done=True).exists):
+            return None
+        path = _path(self._delivery, number)
+        samples: Samples = np.load(path)
+        path.unlink()
+        self.helped += 1
+        return samples
+
+    def _more(self, number: int, held: int) -> list[int]:
+        """The next region that nobody has, while fewer than two are under way or wait to be used."""
+        if held >= 2:
+            return []
+        near = Q(number__lt=number + _MOST_AHEAD)
+        return patiently(lambda: _take(self._squares, 1, "writer", None, _free() & near))
+
+
+def _path(delivery: Delivery, number: int) -> Path:
+    return delivery.squares_folder / f"{number}.npy"
+
+
+def _free() -> Q:
+    """What nobody has, or somebody who is gone."""
+    return Q(done=False) & (Q(worker="") | Q(heard__lt=timezone.now() - _SILENT))
+
+
+def _take(squares: QuerySet[Square], most: int, worker: str, heard: object, which: Q) -> list[int]:
+    """Take up to so many that follow each other."""
+    with transaction.atomic():
+        rows = list(squares.filter(which).select_for_update(skip_locked=True).order_by("number")[:most])
+        numbers = [row.number for row in rows]
+        while numbers and numbers[-1] - numbers[0] >= len(numbers):
+            numbers.pop()
+        squares.filter(number__in=numbers).update(worker=worker, heard=heard)
+    return numbers
+
+
+def _ask_for_help(delivery: Delivery, count: int) -> None:
+    for _ in range(count):
+        app.configure_task("help", queue="deliveries", priority=_BEHIND_ALL).defer(
+            delivery_id=str(delivery.id), attempt=delivery.attempt
+        )
+
+
+def _is_wanted(delivery: Delivery) -> bool:
+    """Whether the writer is still at it."""
+    rows = Delivery.objects.filter(id=delivery.id, attempt=delivery.attempt, state=State.RUNNING, cancel_asked=False)
+    return rows.exists()
+
+
+class _Helper:
+    """Makes regions of a delivery that another worker writes."""
+
+    def __init__(self, delivery: Delivery, worker: str) -> None:
+        self._delivery, self._worker = delivery, worker
+        self._squares = Square.objects.filter(delivery=delivery, attempt=delivery.attempt)
+        self._wanted, self._asked = True, time.monotonic()
+
+    def work(self) -> None:
+        delivery, picture = self._delivery, self._delivery.picture
+        with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
+            resolved = plan(delivery.core_take, source.size)
+            ready = prepared(resolved, source, delivery.core_spec, delivery.name)
+            regions = ready.regions()
+            try:
+                while (numbers := self._next()) is not None:
+                    self._make(numbers, ready, regions)
+                    if not numbers:
+                        time.sleep(5 * _LOOK_SECONDS)
+            finally:
+                for use in (use for step in resolved.steps for use in step.engines_used()):
+                    use.engine().release()
+
+    def _next(self) -> list[int] | None:
+        """What to make now, if anything; None once there is nothing more to do, or a delivery of its own to be made."""
+        first = self._squares.aggregate(first=Min("number"))["first"]
+        if first is None or not _is_wanted(self._delivery):
+            return None
+        if Delivery.objects.filter(state=State.QUEUED).exists():
+            _ask_for_help(self._delivery, 1)
+            return None
+        ahead = Q(number__gte=first + _LEAST_AHEAD, number__lt=first + _MOST_AHEAD)
+        return _take(self._squares, _TAKEN, self._worker, timezone.now(), _free() & ahead)
+
+    def _make(self, numbers: list[int], ready: Prepared, regions: list[Region]) -> None:
+        over = threading.Event()
+        beating = threading.Thread(target=self._beat, args=(numbers, over), daemon=True)
+        beating.start()
+        try:
+            for number in numbers:
+                samples = ready.samples(regions[number], Run(self._called_off))
+                path = _path(self._delivery, number)
+                part = path.with_suffix(f".{threading.get_ident()}.part")
+                with part.open("wb") as file:
+                    np.save(file, samples)
+                part.replace(path)
+                self._squares.filter(number=number).update(done=True)
+        finally:
+            over.set()
+            beating.join()
+
+    def _beat(self, numbers: list[int], over: threading.Event) -> None:
+        while not over.wait(_BEAT_SECONDS):
+            with suppress(DatabaseError):
+                self._squares.filter(number__in=numbers, worker=self._worker, done=False).update(heard=timezone.now())
+        connection.close()
+
+    def _called_off(self) -> bool:
+        if self._wanted and time.monotonic() - self._asked > 1:
+            self._asked, self._wanted = time.monotonic(), _is_wanted(self._delivery)
+        return not self._wanted
+
+
+def help_with(delivery_id: str, attempt: int, worker: str) -> None:
+    """Make regions of a delivery as long as there are any to be made."""
+    delivery = Delivery.objects.filter(id=delivery_id, attempt=attempt, state=State.RUNNING).first()
+    if delivery is None:
+        return
+    try:
+        _Helper(delivery, worker).work()
+    except Cancelled:
+        return
+    except (KiteError, FileNotFoundError) as error:
+        # What is wrong with it, its writer finds and says; or it is done, and its folder gone.
+        log.info("helping with %s ended: %s", delivery_id, error)

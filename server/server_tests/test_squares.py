@@ -1,0 +1,142 @@
+"""A delivery that several workers make: the same file as from one, whoever is killed meanwhile."""
+
+from __future__ import annotations
+
+import threading
+import time
+from datetime import timedelta
+from typing import Any
+from unittest import mock
+
+import numpy as np
+from django.db import connection
+from django.utils import timezone
+
+from deliveries import squares
+from deliveries.models import Delivery, Square, State
+from deliveries.squares import help_with
+from deliveries.tasks import deliver
+from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.stage_cache import uncached
+from kitecore.takes.whole import WholeRender
+from server_tests.base import CommittedTestCase, png_bytes
+
+STEPS = [
+    {"kind": "grain", "amount": 20},
+    {"kind": "enlarge", "engine": "plain", "target": {"by": "factor", "factor": 4}},
+]
+
+
+class SquaresTest(CommittedTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        small = WholeRender(Size(400, 16), uncached)
+        for patch in (
+            mock.patch("kitecore.delivery.write.whole_render", return_value=small),
+            mock.patch.object(squares, "_ask_for_help"),
+        ):
+            patch.start()
+            self.addCleanup(patch.stop)
+
+    def ordered(self) -> Delivery:
+        _, take = self.picture_and_take(png_bytes(100, 160), STEPS)
+        answer = self.send("post", f"/takes/{take.id}/deliveries", {"spec": {"compression": "none"}})
+        return Delivery.objects.get(id=answer.json()["id"])
+
+    def shared(self) -> Any:
+        return self.settings(SHARED_FROM_SECONDS=0)
+
+    def made(self, delivery: Delivery) -> Delivery:
+        deliver.func(str(delivery.id))
+        delivery.refresh_from_db()
+        self.assertEqual((delivery.state, delivery.message), (State.DONE, ""))
+        return delivery
+
+    def beside(self, work: Any, *arguments: Any) -> threading.Thread:
+        """Done in a thread, as by another worker."""
+
+        def run() -> None:
+            try:
+                work(*arguments)
+            finally:
+                connection.close()
+
+        thread = threading.Thread(target=run)
+        thread.start()
+        self.addCleanup(thread.join)
+        return thread
+
+    def until_there_are_squares(self, delivery: Delivery) -> None:
+        until = time.monotonic() + 30
+        while not Square.objects.filter(delivery=delivery).exists():
+            self.assertLess(time.monotonic(), until)
+            time.sleep(0.01)
+
+    def slowly(self) -> Any:
+        """The writer takes its time, so that others come to help."""
+        there = squares.Shared._there
+
+        def late(self: squares.Shared, number: int, mine: Any) -> Any:
+            time.sleep(0.02)
+            return there(self, number, mine)
+
+        return mock.patch.object(squares.Shared, "_there", late)
+
+    def counted(self, helped: list[int]) -> Any:
+        save = np.save
+
+        def saved(file: Any, samples: np.ndarray) -> None:
+            helped.append(samples.shape[0])
+            save(file, samples)
+
+        return saved
+
+    def test_two_make_the_same_file_as_one(self) -> None:
+        alone = self.made(self.ordered())
+        together = self.ordered()
+        helped: list[int] = []
+        with self.shared(), self.slowly():
+            writing = self.beside(deliver.func, str(together.id))
+            self.until_there_are_squares(together)
+            with mock.patch.object(np, "save", side_effect=self.counted(helped)):
+                help_with(str(together.id), 1, "helper")
+            writing.join()
+        together.refresh_from_db()
+        self.assertEqual((together.state, together.sha256), (State.DONE, alone.sha256))
+        self.assertGreater(len(helped), 4)
+        self.assertEqual(self.files(f"deliveries/{together.id}"), [together.path])
+        self.assertFalse(Square.objects.exists())
+
+    def test_what_a_killed_helper_had_in_hand_somebody_else_makes(self) -> None:
+        alone = self.made(self.ordered())
+        together = self.ordered()
+        with self.shared(), self.slowly():
+            writing = self.beside(deliver.func, str(together.id))
+            self.until_there_are_squares(together)
+            gone = timezone.now() - timedelta(minutes=1)
+            taken = Square.objects.filter(delivery=together, number__gte=20, number__lt=24)
+            self.assertEqual(taken.update(worker="killed", heard=gone), 4)
+            writing.join()
+        together.refresh_from_db()
+        self.assertEqual((together.state, together.sha256), (State.DONE, alone.sha256))
+
+    def test_helpers_come_for_nothing_that_is_over_or_called_off(self) -> None:
+        delivery = self.ordered()
+        help_with(str(delivery.id), 1, "helper")
+        Delivery.objects.filter(id=delivery.id).update(state=State.RUNNING, attempt=1, cancel_asked=True)
+        Square.objects.create(delivery=delivery, attempt=1, number=0)
+        Square.objects.create(delivery=delivery, attempt=1, number=5)
+        help_with(str(delivery.id), 1, "helper")
+        self.assertFalse(Square.objects.exclude(worker="").exists())
+
+    def test_a_helper_takes_neighbours_ahead_of_the_writer(self) -> None:
+        delivery = self.ordered()
+        for number in (3, 4, 5, 6, 7, 9, 10, 11):
+            Square.objects.create(delivery=delivery, attempt=1, number=number, worker="x" if number == 6 else "")
+        mine = Square.objects.filter(delivery=delivery, attempt=1)
+        first = squares._take(mine, 4, "a", timezone.now(), squares._free() & squares.Q(number__gte=5))
+        self.assertEqual(first, [5])
+        self.assertEqual(squares._take(mine, 4, "a", timezone.now(), squares._free() & squares.Q(number__gte=5)), [7])
+        self.assertEqual(
+            squares._take(mine, 4, "b", timezone.now(), squares._free() & squares.Q(number__gte=5)), [9, 10, 11]
+        )
