@@ -52,7 +52,8 @@ class Trials:
         names = [f"kite-{secrets.token_hex(3)}-{number}" for number in range(count)]
         self._application.manage(
             "shell", "--verbosity", "0", "-c",
-            f"from people.models import Person\nfor name in {names!r}: Person.objects.create_user(name, password={self._password!r})",
+            "from people.models import Person\n"
+            f"for name in {names!r}: Person.objects.create_user(name, password={self._password!r})",
         )  # fmt: skip
         return [Person(self._application.address, name, self._password) for name in names]
 

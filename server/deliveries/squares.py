@@ -1,8 +1,9 @@
 """A large delivery is made by every worker that is free: each takes some of its regions, one writes them into the file.
 
 Whoever writes the file puts down which regions there are, renders them in order, and takes those that others have made. A
-helper takes a few that follow each other, well ahead of the writer, and leaves their samples in the delivery's folder. One
-that is killed loses what it had in hand; somebody else takes that. What is done and what is in hand is in the database.
+helper begins in the middle of the longest stretch that nobody is at, goes on from there, since neighbours have surroundings in
+common, and leaves samples in the delivery's folder. One that is killed loses what it had in hand; somebody else takes that. What
+is done and what is in hand is in the database.
 """
 
 from __future__ import annotations
@@ -13,13 +14,13 @@ import time
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import suppress
-from datetime import timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
 from django.conf import settings
 from django.db import DatabaseError, connection, transaction
-from django.db.models import Min, Q, QuerySet
+from django.db.models import Q
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
@@ -38,12 +39,8 @@ log = logging.getLogger(__name__)
 
 #: So many helpers are asked for; whoever is free comes.
 _HELPERS = 7
-#: A helper takes so many at once, which lie beside each other and have surroundings in common.
-_TAKEN = 4
-#: Nobody is farther ahead of the writer than that; their samples wait on the disk.
-_MOST_AHEAD = 64
-#: Helpers begin so far ahead of the writer, who needs the next ones at once.
-_LEAST_AHEAD = 2
+#: For less than so many regions nobody is asked.
+_LEAST_REGIONS = 6
 #: A helper that was not heard of for so long is gone.
 _SILENT = timedelta(seconds=15)
 _BEAT_SECONDS, _LOOK_SECONDS = 3.0, 0.1
@@ -66,7 +63,7 @@ class Shared:
         numbers = range(len(regions))
         Square.objects.bulk_create(Square(delivery=delivery, attempt=delivery.attempt, number=one) for one in numbers)
         delivery.squares_folder.mkdir(exist_ok=True)
-        _ask_for_help(delivery, min(_HELPERS, len(regions) // (_TAKEN + _LEAST_AHEAD)))
+        _ask_for_help(delivery, _HELPERS if len(regions) >= _LEAST_REGIONS else 0)
         over = threading.Event()
         mine: dict[int, Future[Samples]] = {}
         with ThreadPoolExecutor(2, thread_name_prefix="squares") as pool:
@@ -74,7 +71,7 @@ class Shared:
                 for number, region in enumerate(regions):
                     while (samples := self._there(number, mine)) is None:
                         run.check()
-                        for one in self._more(number, len(mine)):
+                        if len(mine) < 2 and (one := patiently(self._more)) is not None:
                             mine[one] = pool.submit(work, regions[one], Run(over.is_set))
                         if number in mine:
                             wait([mine[number]], _LOOK_SECONDS)
@@ -99,12 +96,11 @@ class Shared:
         self.helped += 1
         return samples
 
-    def _more(self, number: int, held: int) -> list[int]:
-        """The next region that nobody has, while fewer than two are under way or wait to be used."""
-        if held >= 2:
-            return []
-        near = Q(number__lt=number + _MOST_AHEAD)
-        return patiently(lambda: _take(self._squares, 1, "writer", None, _free() & near))
+    def _more(self) -> int | None:
+        """The next region that nobody has."""
+        with transaction.atomic():
+            row = self._squares.filter(_free()).select_for_update(skip_locked=True).order_by("number").first()
+            return None if row is None else _taken(row, "writer", None)
 
 
 def _path(delivery: Delivery, number: int) -> Path:
@@ -116,15 +112,28 @@ def _free() -> Q:
     return Q(done=False) & (Q(worker="") | Q(heard__lt=timezone.now() - _SILENT))
 
 
-def _take(squares: QuerySet[Square], most: int, worker: str, heard: object, which: Q) -> list[int]:
-    """Take up to so many that follow each other."""
-    with transaction.atomic():
-        rows = list(squares.filter(which).select_for_update(skip_locked=True).order_by("number")[:most])
-        numbers = [row.number for row in rows]
-        while numbers and numbers[-1] - numbers[0] >= len(numbers):
-            numbers.pop()
-        squares.filter(number__in=numbers).update(worker=worker, heard=heard)
-    return numbers
+def _taken(row: Square, worker: str, heard: datetime | None) -> int:
+    row.worker, row.heard = worker, heard
+    row.save(update_fields=["worker", "heard"])
+    return row.number
+
+
+def wanted_of(free: list[int], last: int | None) -> int | None:
+    """Which of the regions that nobody has (in order) a helper makes after its last one; None if there is none.
+
+    >>> wanted_of([3, 4, 5, 6, 8], 4), wanted_of([3, 4, 5, 6, 8], 8), wanted_of([], 8)
+    (5, 5, None)
+    """
+    if last is not None and last + 1 in free:
+        return last + 1
+    stretches: list[list[int]] = []
+    for number in free:
+        if stretches and number == stretches[-1][-1] + 1:
+            stretches[-1].append(number)
+        else:
+            stretches.append([number])
+    longest = max(stretches, key=len, default=None)
+    return longest[len(longest) // 2] if longest else None
 
 
 def _ask_for_help(delivery: Delivery, count: int) -> None:
@@ -147,6 +156,7 @@ class _Helper:
         self._delivery, self._worker = delivery, worker
         self._squares = Square.objects.filter(delivery=delivery, attempt=delivery.attempt)
         self._wanted, self._asked = True, time.monotonic()
+        self._last: int | None = None
 
     def work(self) -> None:
         delivery, picture = self._delivery, self._delivery.picture
@@ -155,46 +165,57 @@ class _Helper:
             ready = prepared(resolved, source, delivery.core_spec, delivery.name)
             regions = ready.regions()
             try:
-                while (numbers := self._next()) is not None:
-                    self._make(numbers, ready, regions)
-                    if not numbers:
+                while self._goes_on():
+                    if (number := self._next()) is None:
                         time.sleep(5 * _LOOK_SECONDS)
+                    else:
+                        self._make(number, ready, regions[number])
             finally:
                 for use in (use for step in resolved.steps for use in step.engines_used()):
                     use.engine().release()
 
-    def _next(self) -> list[int] | None:
-        """What to make now, if anything; None once there is nothing more to do, or a delivery of its own to be made."""
-        first = self._squares.aggregate(first=Min("number"))["first"]
-        if first is None or not _is_wanted(self._delivery):
-            return None
+    def _goes_on(self) -> bool:
+        """Whether there is anything left to do, and no delivery that waits to be made."""
+        if not self._squares.filter(done=False).exists() or not _is_wanted(self._delivery):
+            return False
         if Delivery.objects.filter(state=State.QUEUED).exists():
             _ask_for_help(self._delivery, 1)
-            return None
-        ahead = Q(number__gte=first + _LEAST_AHEAD, number__lt=first + _MOST_AHEAD)
-        return _take(self._squares, _TAKEN, self._worker, timezone.now(), _free() & ahead)
+            return False
+        return True
 
-    def _make(self, numbers: list[int], ready: Prepared, regions: list[Region]) -> None:
+    def _next(self) -> int | None:
+        """Take what is made next, if there is anything; what somebody else has just taken is left to them."""
+        number = wanted_of(
+            list(self._squares.filter(_free()).order_by("number").values_list("number", flat=True)), self._last
+        )
+        if number is None:
+            return None
+        with transaction.atomic():
+            row = self._squares.filter(_free(), number=number).select_for_update(skip_locked=True).first()
+            self._last = None if row is None else _taken(row, self._worker, timezone.now())
+        return self._last
+
+    def _make(self, number: int, ready: Prepared, region: Region) -> None:
         over = threading.Event()
-        beating = threading.Thread(target=self._beat, args=(numbers, over), daemon=True)
+        beating = threading.Thread(target=self._beat, args=(number, over), daemon=True)
         beating.start()
         try:
-            for number in numbers:
-                samples = ready.samples(regions[number], Run(self._called_off))
-                path = _path(self._delivery, number)
-                part = path.with_suffix(f".{threading.get_ident()}.part")
-                with part.open("wb") as file:
-                    np.save(file, samples)
-                part.replace(path)
-                self._squares.filter(number=number).update(done=True)
+            samples = ready.samples(region, Run(self._called_off))
+            path = _path(self._delivery, number)
+            part = path.with_suffix(f".{threading.get_ident()}.part")
+            with part.open("wb") as file:
+                np.save(file, samples)
+            part.replace(path)
+            self._squares.filter(number=number).update(done=True)
         finally:
             over.set()
             beating.join()
 
-    def _beat(self, numbers: list[int], over: threading.Event) -> None:
+    def _beat(self, number: int, over: threading.Event) -> None:
+        """Tell again and again that it is being made."""
         while not over.wait(_BEAT_SECONDS):
             with suppress(DatabaseError):
-                self._squares.filter(number__in=numbers, worker=self._worker, done=False).update(heard=timezone.now())
+                self._squares.filter(number=number, worker=self._worker, done=False).update(heard=timezone.now())
         connection.close()
 
     def _called_off(self) -> bool:

@@ -129,14 +129,10 @@ class SquaresTest(CommittedTestCase):
         help_with(str(delivery.id), 1, "helper")
         self.assertFalse(Square.objects.exclude(worker="").exists())
 
-    def test_a_helper_takes_neighbours_ahead_of_the_writer(self) -> None:
-        delivery = self.ordered()
-        for number in (3, 4, 5, 6, 7, 9, 10, 11):
-            Square.objects.create(delivery=delivery, attempt=1, number=number, worker="x" if number == 6 else "")
-        mine = Square.objects.filter(delivery=delivery, attempt=1)
-        first = squares._take(mine, 4, "a", timezone.now(), squares._free() & squares.Q(number__gte=5))
-        self.assertEqual(first, [5])
-        self.assertEqual(squares._take(mine, 4, "a", timezone.now(), squares._free() & squares.Q(number__gte=5)), [7])
-        self.assertEqual(
-            squares._take(mine, 4, "b", timezone.now(), squares._free() & squares.Q(number__gte=5)), [9, 10, 11]
-        )
+    def test_a_helper_begins_in_the_middle_of_what_nobody_is_at_and_goes_on_from_there(self) -> None:
+        free = list(range(2, 40))
+        self.assertEqual(squares.wanted_of(free, None), 21)
+        free.remove(21)
+        self.assertEqual(squares.wanted_of(free, 21), 22)
+        self.assertEqual(squares.wanted_of([2, 3, 9, 10, 11], 39), 10)
+        self.assertIsNone(squares.wanted_of([], 3))

@@ -16,7 +16,8 @@ from kitecore.pipeline.pixels import Pixels, Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage
 
-#: What rendering all of a picture may take, for everything that grows with its regions; what a process needs besides is not in it.
+#: What rendering all of a picture may take, for everything that grows with its regions; what a process needs besides is not
+#: in it.
 WORKING_BYTES = 950_000_000
 #: Regions of a full render where nothing is known of what they cost.
 TILE = Size(1536, 1024)
