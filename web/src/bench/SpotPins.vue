@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '../api/client'
 import type { Spot } from '../board/useSpots'
 import type { View } from '../viewer/content'
-import { useRoom } from '../parts/useRoom'
+import { usePins } from '../viewer/usePins'
 
 const props = defineProps<{
   spots: Spot[]
@@ -17,19 +17,15 @@ const props = defineProps<{
 const emit = defineEmits<{ move: [spot: Spot, place: { x: number; y: number }]; remove: [spot: Spot] }>()
 
 const holder = ref<HTMLElement>()
-const room = useRoom(holder)
-
-const scale = computed(() => props.view.scale / (window.devicePixelRatio || 1))
+const { scale, at } = usePins(holder, props)
 const dragged = ref<{ id: string; x: number; y: number } | null>(null)
 
 const pins = computed(() =>
   props.spots.flatMap((spot, index) => {
     const place = dragged.value?.id === spot.id ? dragged.value : spot.places[props.takeId]
     if (!place) return []
-    const left = room.value.width / 2 + (place.x - props.view.x * props.reference.width) * scale.value
-    const top = room.value.height / 2 + (place.y - props.view.y * props.reference.width) * scale.value
-    const inside = left > -12 && top > -12 && left < room.value.width + 12 && top < room.value.height + 12
-    return inside ? [{ spot, number: index + 1, left, top }] : []
+    const where = at(place)
+    return where ? [{ spot, number: index + 1, ...where }] : []
   }),
 )
 

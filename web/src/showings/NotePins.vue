@@ -2,23 +2,21 @@
 import { computed, ref } from 'vue'
 
 import type { Schemas } from '../api/client'
-import { useRoom } from '../parts/useRoom'
 import type { View } from '../viewer/content'
+import { usePins } from '../viewer/usePins'
 import type { ClientNote } from './queries'
 
 /** Where the client left notes, over the large view; squares, so that nobody takes them for check spots. */
 const props = defineProps<{ notes: ClientNote[]; takeId: string; reference: Schemas['SizeOut']; view: View }>()
 
 const holder = ref<HTMLElement>()
-const room = useRoom(holder)
-const scale = computed(() => props.view.scale / (window.devicePixelRatio || 1))
+const { at } = usePins(holder, props)
 const pins = computed(() =>
   props.notes.flatMap((note, index) => {
     const place = note.places[props.takeId]
     if (!place || note.done) return []
-    const left = room.value.width / 2 + (place.x - props.view.x * props.reference.width) * scale.value
-    const top = room.value.height / 2 + (place.y - props.view.y * props.reference.width) * scale.value
-    return [{ note, number: index + 1, left, top }]
+    const where = at(place)
+    return where ? [{ note, number: index + 1, ...where }] : []
   }),
 )
 </script>
