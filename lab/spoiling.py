@@ -52,14 +52,35 @@ def _line(canvas: np.ndarray, points: np.ndarray, width: float) -> None:
 
 
 def speck(canvas: np.ndarray, random: np.random.Generator) -> None:
-    """A crumb of dust: mostly small, not round, edges torn."""
+    """A crumb of dust or a spot of damp: mostly small; torn, round or in between."""
     radius = float(np.exp(random.uniform(np.log(0.8), np.log(14)))) * _FINER
+    kind = random.random()
+    if kind < 0.3:
+        axes = (max(1, round(radius)), max(1, round(radius * random.uniform(0.45, 1))))
+        middle = np.rint(_place(canvas, random)).astype(int)
+        cv2.ellipse(
+            canvas, (int(middle[0]), int(middle[1])), axes, random.uniform(0, 180), 0, 360, 255, -1, cv2.LINE_AA
+        )
+        return
+    if kind < 0.55:
+        _blob(canvas, radius, random)
+        return
     angles = np.sort(random.uniform(0, 2 * np.pi, int(random.integers(5, 12))))
     away = radius * random.uniform(0.55, 1.2, angles.size)
     stretch, turn = random.uniform(0.45, 1), random.uniform(0, np.pi)
     shape = np.stack([away * np.cos(angles), stretch * away * np.sin(angles)], axis=1)
     rotation = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
     cv2.fillPoly(canvas, _fixed(shape @ rotation + _place(canvas, random)), 255, cv2.LINE_AA)
+
+
+def _blob(canvas: np.ndarray, radius: float, random: np.random.Generator) -> None:
+    """A round shape whose edge swings in and out softly."""
+    angles = np.linspace(0, 2 * np.pi, 40, endpoint=False)
+    away = np.full_like(angles, radius)
+    for swings in range(2, 6):
+        away += radius * random.normal(0, 0.22 / swings) * np.cos(swings * angles + random.uniform(0, 2 * np.pi))
+    shape = np.stack([away * np.cos(angles), random.uniform(0.5, 1) * away * np.sin(angles)], axis=1)
+    cv2.fillPoly(canvas, _fixed(shape + _place(canvas, random)), 255, cv2.LINE_AA)
 
 
 def _walk(start: np.ndarray, length: float, bend: float, step: float, random: np.random.Generator) -> np.ndarray:
@@ -134,7 +155,7 @@ def spoilt(picture: np.ndarray, count: int, random: np.random.Generator) -> Spoi
         cover = _cover(picture.shape[:2], _KINDS[random.choice(len(_KINDS), p=chances)][0], random)
         tone = random.uniform(205, 255) if random.random() < bright else random.uniform(0, 45)
         warm = np.array([1.0, random.uniform(0.93, 1.0), random.uniform(0.82, 1.0)], np.float32)
-        share = cover * random.uniform(0.45, 1.0)
+        share = cover * (1.0 if random.random() < 0.25 else random.uniform(0.45, 1.0))
         before = result
         result = before + share[..., None] * (np.float32(tone) * warm - before)
         there = cover > COVERED

@@ -26,7 +26,7 @@ from procrastinate.contrib.django import app
 
 from common.patience import patiently
 from deliveries.models import Delivery, Square, State
-from kitecore.delivery.write import Prepared, prepared
+from kitecore.delivery.write import Prepared, free_bytes, prepared
 from kitecore.errors import Cancelled, KiteError
 from kitecore.files.source import Source
 from kitecore.pipeline.geometry import Region
@@ -43,6 +43,8 @@ _HELPERS = 7
 _LEAST_REGIONS = 6
 #: A helper that was not heard of for so long is gone.
 _SILENT = timedelta(seconds=15)
+#: So much room is left on the disk beside what the file needs.
+_ROOM_BYTES = 500_000_000
 _BEAT_SECONDS, _LOOK_SECONDS = 3.0, 0.1
 #: Any delivery that waits comes before helping with another.
 _BEHIND_ALL = -(2**31) + 1
@@ -165,7 +167,8 @@ class _Helper:
             ready = prepared(resolved, source, delivery.core_spec, delivery.name)
             regions = ready.regions()
             try:
-                while self._goes_on():
+                # What waits on the disk must not leave the file without room.
+                while self._goes_on() and free_bytes(delivery.folder) > ready.bytes + _ROOM_BYTES:
                     if (number := self._next()) is None:
                         time.sleep(5 * _LOOK_SECONDS)
                     else:

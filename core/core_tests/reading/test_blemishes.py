@@ -57,7 +57,7 @@ class TracedTest(unittest.TestCase):
 class FoundTest(unittest.TestCase):
     def test_most_of_what_lies_on_photographs_is_found_and_little_else(self) -> None:
         things = found = told = true = 0
-        for seed, name in enumerate(("astronaut", "coffee", "chelsea")):
+        for seed, name in enumerate(2 * ("astronaut", "coffee", "chelsea")):
             truth = np.ascontiguousarray(getattr(skimage.data, name)()[..., :3], np.float32) / 255
             random = np.random.default_rng(seed)
             picture, drawn = truth.copy(), []
@@ -85,13 +85,13 @@ class FoundTest(unittest.TestCase):
                     continue
                 picture = picture * (1 - share[..., None]) + 0.95 * share[..., None]
                 drawn.append(where)
-            listed = find_blemishes(picture, Run(), least=0.95)
+            listed = find_blemishes(picture, Run(), least=0.9)
             covers = [covered(one, truth.shape[:2]) for one in listed]
             all_drawn, all_found = np.any(drawn, axis=0), np.any(covers, axis=0)
             things, told = things + len(drawn), told + len(listed)
             found += sum(bool((all_found & where).sum() > where.sum() / 2) for where in drawn)
             true += sum(bool((all_drawn & cover).any()) for cover in covers)
-        self.assertGreater(found / things, 0.7)
+        self.assertGreater(found / things, 0.6)
         self.assertGreater(true / told, 0.5)
 
     def test_any_size_is_looked_at_and_grey_as_well(self) -> None:

@@ -130,7 +130,7 @@ class PixelsTest(TestCase):
                 border = [(x, y) for x in range(width + 1) for y in (0, height)] + [
                     (x, y) for x in (0, width) for y in range(height)
                 ]
-                for place in (plan.place_in_source(Place(x, y)) for x, y in border):
+                for place in (plan.place_in_source(Place(x, y)) for x, y in border[::5]):
                     self.assertTrue(-1e-3 <= place.x <= 300.001 and -1e-3 <= place.y <= 200.001)
 
     def test_a_filled_frame_is_as_large_as_the_picture_and_white_where_it_is_empty(self) -> None:

@@ -51,6 +51,8 @@ class Prepared:
     #: The most that is rendered at once.
     tile: Size
     negative: Negative | None
+    #: About what the file needs on the disk at most.
+    bytes: int
 
     def regions(self) -> list[Region]:
         return regions_of(self.stage.size, self.tile)
@@ -69,10 +71,12 @@ def prepared(plan: Plan, source: Source, spec: OutputSpec, called: str) -> Prepa
         stage = spec.layout.stage(stage, spec.ppi_for(source.header.ppi))
     encoder = encoder_for(spec)
     encoder.check(stage.size)
+    needed, negative = encoder.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES, None
+    finish: IntoFile = Finish.wanted_by(encoder.inside(), source.header.profile, stage.bands)
     if encoder.of_raws:
         negative = negative_of(plan, source, called)
-        return Prepared(stage, IntoNegative(negative, source.header.profile), whole.tile, negative)
-    return Prepared(stage, Finish.wanted_by(encoder.inside(), source.header.profile, stage.bands), whole.tile, None)
+        finish = IntoNegative(negative, source.header.profile)
+    return Prepared(stage, finish, whole.tile, negative, needed)
 
 
 def write_result(
@@ -94,8 +98,7 @@ def write_result(
     run, called = run or Run(), called or path.name
     face, encoder = spec.face_size(plan.size), encoder_for(spec)
     ready = prepared(plan, source, spec, called)
-    stage = ready.stage
-    needed = encoder.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES
+    stage, needed = ready.stage, ready.bytes
     if free_bytes(path.parent) < needed:
         raise NoSpace(
             f"{called} needs about {needed / 1e9:.1f} GB and the disk has {free_bytes(path.parent) / 1e9:.1f}. "
