@@ -42,6 +42,7 @@ class TrialsTest(TestCase):
         self.assertGreater(found.fewest, 0)
 
     def test_kills_lose_nothing(self) -> None:
+        self.addCleanup(self.demo.reconnect)
         found = kills(self.demo.application, self.person, 4)
         self.assertEqual((found.edits_lost, found.orders_lost, found.wrong), (0, 0, 0))
         self.assertGreater(found.edits, 0)

@@ -135,6 +135,8 @@ def kills(application: Application, person: Person, count: int) -> Kills:
         else:
             right += _is_right(person.ask("GET", f"/deliveries/{delivery}/file").content, source, steps)
     source.unlink()
+    while not all(service.running for service in application.supervisor.services) and time.monotonic() < until:
+        time.sleep(0.2)
     mender.over.set()
     mender.join()
     ordered = len(editor.orders)
