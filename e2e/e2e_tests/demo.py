@@ -83,11 +83,6 @@ class DemoApplication:
                 return self._put_back()
         return self._put_back()
 
-    def reconnect(self) -> None:
-        """After the database was killed and has come back."""
-        self._database.close()
-        self._database = psycopg.connect(self.application.cluster.url, autocommit=True)
-
     def _put_back(self) -> None:
         with self._database.transaction(), self._database.cursor() as cursor:
             # Rows go in without regard to which table refers to which.

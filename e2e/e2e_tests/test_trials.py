@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from unittest import TestCase
 
 from e2e_tests.demo import PERSON, demo_application
+from launch.application import Application
+from launch.cluster import free_port
 from trials.bodies import bodies
 from trials.crowd import crowd
 from trials.kills import kills
@@ -41,8 +45,16 @@ class TrialsTest(TestCase):
         self.assertEqual(found.faults, 0)
         self.assertGreater(found.fewest, 0)
 
+
+class KillsTest(TestCase):
     def test_kills_lose_nothing(self) -> None:
-        self.addCleanup(self.demo.reconnect)
-        found = kills(self.demo.application, self.person, 4)
+        """In an application of its own: nobody else's is to be killed."""
+        with TemporaryDirectory() as folder:
+            Path(folder).chmod(0o755)
+            application = Application(Path(folder))
+            self.addCleanup(application.stop)
+            application.start(free_port(), demo=True)
+            found = kills(application, Person(application.address, PERSON["name"], PERSON["password"]), 3)
+            application.stop()
         self.assertEqual((found.edits_lost, found.orders_lost, found.wrong), (0, 0, 0))
         self.assertGreater(found.edits, 0)
