@@ -23,7 +23,7 @@ class Answer(NamedTuple):
 
 
 class Person:
-    """Signed in under a name; the password is the demo's unless another is given."""
+    """Signed in under a name."""
 
     def __init__(self, address: str, name: str, password: str) -> None:
         self.address = address

@@ -101,8 +101,8 @@ class Delivery(models.Model):
 
     @property
     def squares_folder(self) -> Path:
-        """Where regions lie that others have made."""
-        return self.folder / "squares"
+        """Where regions lie that others have made for this attempt; one that was given up on touches no other's."""
+        return self.folder / f"squares-{self.attempt}"
 
     @property
     def core_take(self) -> CoreTake:

@@ -61,10 +61,8 @@ class Shared:
 
     def __call__(self, work: Work, run: Run, regions: list[Region]) -> Iterator[tuple[Region, Samples]]:
         delivery = self._delivery
-        Square.objects.filter(delivery=delivery).delete()
-        numbers = range(len(regions))
-        Square.objects.bulk_create(Square(delivery=delivery, attempt=delivery.attempt, number=one) for one in numbers)
         delivery.squares_folder.mkdir(exist_ok=True)
+        patiently(lambda: self._put_down(len(regions)))
         _ask_for_help(delivery, _HELPERS if len(regions) >= _LEAST_REGIONS else 0)
         over = threading.Event()
         mine: dict[int, Future[Samples]] = {}
@@ -86,6 +84,15 @@ class Shared:
                 over.set()
                 with suppress(DatabaseError):
                     self._squares.delete()
+
+    @transaction.atomic
+    def _put_down(self, count: int) -> None:
+        """All regions there are; those of earlier attempts are nobody's business any more."""
+        delivery = self._delivery
+        Square.objects.filter(delivery=delivery).delete()
+        Square.objects.bulk_create(
+            Square(delivery=delivery, attempt=delivery.attempt, number=one) for one in range(count)
+        )
 
     def _there(self, number: int, mine: dict[int, Future[Samples]]) -> Samples | None:
         if (future := mine.get(number)) is not None:
@@ -121,11 +128,7 @@ def _taken(row: Square, worker: str, heard: datetime | None) -> int:
 
 
 def wanted_of(free: list[int], last: int | None) -> int | None:
-    """Which of the regions that nobody has (in order) a helper makes after its last one; None if there is none.
-
-    >>> wanted_of([3, 4, 5, 6, 8], 4), wanted_of([3, 4, 5, 6, 8], 8), wanted_of([], 8)
-    (5, 5, None)
-    """
+    """Which of the regions that nobody has (in order) a helper makes after its last one; None if there is none."""
     if last is not None and last + 1 in free:
         return last + 1
     stretches: list[list[int]] = []
