@@ -15,11 +15,14 @@ import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 
 from kitecore.pipeline.stage_cache import LARGEST_BLOCK
 from kitecore.pipeline.strips import WORKING_BYTES
+
+Result = TypeVar("Result")
 
 MOST_MEMORY_BYTES = 6 * 1024**3
 #: Of all processors together; the time on the clock is bounded by whoever has it tried.
@@ -190,27 +193,26 @@ def probe(folder: Path) -> float:
         raise
     except Exception as error:
         raise Refusal(_TOO_HUNGRY if _is_of_memory(error) else _loading_sentence(str(error))) from error
-    try:
-        speed = min(_check_factor(engine, factor) for factor in engine.manifest.network.outputs)
-    except Refusal:
-        raise
-    except Exception as error:
-        if _is_of_memory(error):
-            raise Refusal(_TOO_HUNGRY) from error
-        raise Refusal(f"The network fails on a picture: {_first_line(str(error))}") from error
+    outputs = engine.manifest.network.outputs
+    speed = _tried(lambda: min(_check_factor(engine, factor) for factor in outputs), _TOO_HUNGRY, "a picture")
     if speed < LEAST_SPEED:
         raise Refusal(
             f"The network is too slow here: {1e6 / speed / 60:.1f} minutes for a megapixel; at most one is accepted."
         )
+    _tried(lambda: _check_largest(engine, max(outputs), speed), _TOO_HUNGRY_WHEN_LARGE, "a large picture")
+    return speed
+
+
+def _tried(action: Callable[[], Result], too_hungry: str, what: str) -> Result:
+    """What an action gives that runs the network on ``what``. Raises Refusal if it fails."""
     try:
-        _check_largest(engine, max(engine.manifest.network.outputs), speed)
+        return action()
     except Refusal:
         raise
     except Exception as error:
         if _is_of_memory(error):
-            raise Refusal(_TOO_HUNGRY_WHEN_LARGE) from error
-        raise Refusal(f"The network fails on a large picture: {_first_line(str(error))}") from error
-    return speed
+            raise Refusal(too_hungry) from error
+        raise Refusal(f"The network fails on {what}: {_first_line(str(error))}") from error
 
 
 def _check_largest(engine: object, factor: int, speed: float) -> None:
