@@ -1,7 +1,7 @@
 """Finding dust, hairs, scratches and creases: not an engine, but what proposes patches.
 
 From the picture alone it says of every pixel how likely it is damaged. Half of what it learns from has no damage drawn on it
-and much that looks like some: twigs, wires, glints, small print, handwriting.
+and much that looks like some: twigs, wires, glints, small print, handwriting, and what :mod:`lookalikes` puts into the scene.
 """
 
 from __future__ import annotations
@@ -10,6 +10,7 @@ import cv2
 import damage
 import numpy as np
 import torch
+from lookalikes import put_into
 from network import FindingNetwork
 from patches import book_pages, cut, cut_dense, drawings, notes, photographs, tensor, without_colour
 from recipe import Recipe, Shelf, Table
@@ -36,6 +37,8 @@ def example(random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
     The second plane says where that counts: not where damage cannot be seen.
     """
     sharp = _scene(random)
+    if random.random() < 0.3:
+        sharp = put_into(sharp, random)
     worn = damage.any_noise(sharp, 14, random) if random.random() < 0.6 else sharp.astype(np.float32)
     if random.random() < 0.5:
         worn = cv2.GaussianBlur(worn, (0, 0), random.uniform(0.3, 1.4))
@@ -44,7 +47,20 @@ def example(random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
     eight = damage.eight(drawn.picture)
     if random.random() < 0.35:
         eight = damage.jpeg(eight, int(random.integers(60, 96)))
-    return eight, np.stack([drawn.where, ~drawn.hidden], axis=2).astype(np.float32)
+    told = np.stack([drawn.where, ~drawn.hidden], axis=2).astype(np.float32)
+    return _at_a_border(eight, told, random) if random.random() < 0.3 else (eight, told)
+
+
+def _at_a_border(picture: np.ndarray, told: np.ndarray, random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
+    """Both mirrored at a line through them, as what lies at a picture's border is when the network is given it."""
+    depth = int(random.integers(8, SIDE // 2))
+
+    def mirrored(plane: np.ndarray) -> np.ndarray:
+        return np.pad(plane[depth:], ((depth, 0), (0, 0), (0, 0)), mode="reflect")
+
+    turns = int(random.integers(4))
+    one, other = (np.rot90(mirrored(np.rot90(plane, turns)), -turns) for plane in (picture, told))
+    return np.ascontiguousarray(one), np.ascontiguousarray(other)
 
 
 class Blemishes(Recipe):

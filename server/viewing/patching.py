@@ -18,7 +18,8 @@ from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.mapping import Mapping
 from kitecore.pipeline.pixels import colours_of
 from kitecore.pipeline.run import Run
-from kitecore.reading.blemishes import Blemish, Kind, find_blemishes
+from kitecore.reading.blemishes import Blemish, find_blemishes
+from kitecore.reading.tracing import Kind
 from kitecore.steps import OnePatch, Patch
 from people.signed_in import PersonRequest, signed_in
 from rendering.pool import pool

@@ -48,6 +48,24 @@ class TracedTest(unittest.TestCase):
         for end in (points[0], points[-1]):
             self.assertLess(min(np.hypot(*(np.array(one) - end)) for one in ends), 4)
 
+    def test_what_crosses_and_branches_is_covered_by_narrow_strokes(self) -> None:
+        chance = np.zeros((160, 200), np.float32)
+        for ends in (((10, 20), (190, 60)), ((40, 150), (150, 10)), ((120, 45), (170, 150))):
+            cv2.line(chance, *ends, 0.9, 3)
+        cv2.circle(chance, (40, 150), 8, 0.9, -1)
+        found = blemishes_in(chance, Run())
+        self.assertTrue(3 <= len(found) <= 6, found)
+        self.assertLess(max(one.size for one in found if one.kind == "line"), 14)
+        covers = np.any([covered(one, chance.shape) for one in found], axis=0)
+        self.assertGreater(covers[chance > 0].mean(), 0.98)
+        self.assertLess(covers.sum(), 3 * (chance > 0).sum())
+
+    def test_a_sure_line_through_an_unsure_blot_is_told_apart(self) -> None:
+        chance = np.zeros((120, 200), np.float32)
+        cv2.circle(chance, (100, 60), 18, 0.6, -1)
+        cv2.line(chance, (5, 58), (195, 62), 0.98, 3)
+        self.assertEqual([one.kind for one in blemishes_in(chance, Run(), 0.9)], ["line"])
+
     def test_the_surest_comes_first_and_what_is_unsure_or_tiny_not_at_all(self) -> None:
         chance = np.zeros((60, 60), np.float32)
         chance[10:14, 10:14], chance[30:34, 30:34], chance[50:54, 50:54], chance[5, 50] = 0.7, 0.95, 0.4, 1
