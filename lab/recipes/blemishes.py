@@ -26,9 +26,18 @@ def _scene(random: np.random.Generator) -> np.ndarray:
     """Something undamaged, SIDE×SIDE×3 uint8."""
     draw = random.random()
     if draw < 0.82:
-        return without_colour(cut_dense(photographs(), SIDE, random, int(random.integers(1, 7))), random)
+        scene = without_colour(cut_dense(photographs(), SIDE, random, int(random.integers(1, 7))), random)
+        return _recoloured(scene, random) if random.random() < 0.5 else scene
     drawn = (drawings, book_pages, notes)[int(random.integers(3))]()
     return cut(drawn, SIDE, random, 2)
+
+
+def _recoloured(scene: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """With its channels exchanged and another gradation: there are more colours and lights than in so few photographs."""
+    mixed = scene[..., random.permutation(3)].astype(np.float32) / 255
+    gamma = np.exp(random.normal(0, 0.35) + random.normal(0, 0.1, 3))
+    low, high = random.uniform(0, 0.15), random.uniform(0.8, 1)
+    return np.rint(255 * (low + (high - low) * mixed**gamma)).astype(np.uint8)
 
 
 def example(random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:

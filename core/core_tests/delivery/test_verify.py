@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest import mock
@@ -13,6 +14,7 @@ import pyvips
 
 from core_tests.pictures import random_samples, write
 from kitecore.colour.spaces import profile_of
+from kitecore.delivery import tiff
 from kitecore.delivery import write as output
 from kitecore.delivery.encode import format_of_ending
 from kitecore.delivery.spec import OutputSpec
@@ -67,7 +69,46 @@ class VerifyTest(unittest.TestCase):
             content[len(content) // 2] ^= 1
             path.write_bytes(content)
 
-        self.assert_refused("pixels are others", "out.tif", change, compression="none")
+        for compression in ("none", "lzw", "zip"):
+            for tiled in (False, True):
+                with self.subTest(compression=compression, tiled=tiled):
+                    self.assert_refused("pixels are others", "out.tif", change, compression=compression, tiled=tiled)
+
+    def test_a_part_that_does_not_hold_its_samples_is_noticed_while_it_is_made(self) -> None:
+        for compression, packing in tiff._PACKINGS.items():
+
+            def lossy(samples: np.ndarray, pack: Callable[[np.ndarray], bytes] = packing.pack) -> bytes:
+                changed = samples.copy()
+                changed.flat[-1] ^= 1
+                return pack(changed)
+
+            with (
+                self.subTest(compression),
+                mock.patch.dict(tiff._PACKINGS, {compression: packing._replace(pack=lossy)}),
+                self.assertRaisesRegex(OutputError, "did not hold"),
+            ):
+                self.deliver("out.tif", compression=compression)
+            self.assertEqual([path.name for path in self.folder.iterdir()], ["in.png"])
+
+    def test_parts_in_another_order_are_noticed(self) -> None:
+        path = self.deliver("out.tif")
+        sums = list(tiff.checksums_in(path))
+        right = Meant(Size(200, 300), 16, None, profile_of("srgb"), None)
+        self.assertGreater(len(sums), 0)
+        for wrong in ([*sums[::-1], 1], sums[:-1], [*sums, sums[0]]):
+            with self.assertRaisesRegex(OutputError, "pixels are others"):
+                check_written(path, replace(right, profile=None, parts=wrong), Run())
+
+    def test_what_another_reader_sees_of_the_first_rows_decides_too(self) -> None:
+        """Should both ways of packing be wrong alike, the part would still hold what it was made of."""
+        packing = tiff._PACKINGS["zip"]
+
+        def swapped(samples: np.ndarray) -> bytes:
+            return packing.pack(samples.byteswap())
+
+        other = packing._replace(pack=swapped, unpack=lambda content, like: packing.unpack(content, like).byteswap())
+        with mock.patch.dict(tiff._PACKINGS, {"zip": other}), self.assertRaisesRegex(OutputError, "pixels are others"):
+            self.deliver("out.tif")
 
     def test_wrong_labels_are_noticed(self) -> None:
         path = self.deliver("out.tif", ppi=200, profile="display-p3")

@@ -14,7 +14,7 @@ from kitecore.colour.spaces import SPACES
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import Format, OutputSpec
 from kitecore.delivery.stream import StripStream
-from kitecore.delivery.tiff import write_dng, write_tiff
+from kitecore.delivery.tiff import Checksums, write_dng, write_tiff
 from kitecore.errors import OutputError
 from kitecore.files import exif as exif_tags
 from kitecore.files.exif import Exif
@@ -40,6 +40,8 @@ class Encoder(ABC):
     flattens: bool = False
     #: Whether it holds what a camera's sensor gives, and so takes raws alone.
     of_raws: ClassVar[bool] = False
+    #: Whether each part is found to hold its samples as soon as it is made.
+    proves_parts: ClassVar[bool] = False
     #: Whether the format has a tag for pixels per inch.
     tags_ppi: ClassVar[bool] = True
 
@@ -100,8 +102,10 @@ class Encoder(ABC):
         return int(size.pixels * bands * self.bits / 8 * self.share_of_raw())
 
     @abstractmethod
-    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
+    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> Checksums | None:
         """Write a file whose pixels come as strips, each H×width×bands, from top to bottom.
+
+        Gives the checksums of its parts where they were found to hold their samples while they were made.
 
         Raises pyvips.Error or OSError, and what the strips raise.
         """
@@ -116,14 +120,16 @@ class TiffEncoder(Encoder):
 
     format = "tiff"
     endings = (".tif", ".tiff")
+    proves_parts = True
 
     def share_of_raw(self) -> float:
         return {"none": 1.0, "lzw": 0.85, "zip": 0.75}[self.spec.compression]
 
-    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
-        write_tiff(strips, raster, beside, path, self.spec.compression, self.spec.tiled)
+    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> Checksums:
+        sums = write_tiff(strips, raster, beside, path, self.spec.compression, self.spec.tiled)
         if beside.exif:
             exif_tags.add_to_tiff(path, beside.exif)
+        return sums
 
 
 class DngEncoder(Encoder):

@@ -1,17 +1,23 @@
-"""TIFF files written from strips as they come, their parts compressed side by side."""
+"""TIFF files written from strips as they come, their parts compressed side by side.
+
+Each part is read again as soon as it is compressed, in the same thread, and its checksum kept; so that all samples are in a finished
+file is seen from its bytes alone.
+"""
 
 from __future__ import annotations
 
 import os
+import zlib
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Literal, TypeAlias
+from typing import Literal, NamedTuple, TypeAlias
 
 import imagecodecs
 import numpy as np
 import tifffile
 
 from kitecore.delivery.raster import Beside, Raster
+from kitecore.errors import OutputError
 from kitecore.pipeline.meanwhile import side_by_side
 from kitecore.pipeline.pixels import Samples, has_alpha
 
@@ -27,20 +33,31 @@ _DEFLATE_LEVEL = 1
 _XMP_TAG, _IPTC_TAG = 700, 33723
 _BYTES, _LONGS = 1, 4
 
+#: CRC-32 of the strips or tiles of a file, as they are in it, in order.
+Checksums: TypeAlias = list[int]
+
 
 def write_tiff(
     strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path, compression: Compression, tiled: bool
-) -> None:
+) -> Checksums:
     """Write ``strips``, each H×width×bands from top to bottom, however high; BigTIFF where the classic form is too small.
 
-    Raises OSError as the disk has it.
+    Gives the checksums of parts that were found to hold their samples. Raises OSError as the disk has it, and OutputError if a
+    part does not hold what it was made of.
     """
     rows = TILE_SIDE if tiled else min(raster.size.height, max(1, _STRIP_BYTES // raster.row_bytes))
     parts = _tiles(rechunked(strips, rows)) if tiled else rechunked(strips, rows)
     big = raster.row_bytes * raster.size.height > _CLASSIC_BYTES
+    sums: Checksums = []
+
+    def contents() -> Iterator[bytes]:
+        for part in side_by_side(_PACKINGS[compression].proved, parts, os.cpu_count() or 1):
+            sums.append(part.checksum)
+            yield part.content
+
     with tifffile.TiffWriter(path, bigtiff=big, byteorder="<") as file:
         file.write(
-            side_by_side(_ENCODED[compression], parts, os.cpu_count() or 1),
+            contents(),
             shape=(raster.size.height, raster.size.width, raster.bands)[: 3 if raster.bands > 1 else 2],
             dtype=raster.dtype, photometric="rgb" if raster.bands > 2 else "minisblack", planarconfig="contig",
             extrasamples=["unassalpha"] if has_alpha(raster.bands) else None,
@@ -50,6 +67,18 @@ def write_tiff(
             resolution=(beside.ppi, beside.ppi), resolutionunit="inch", iccprofile=beside.profile,
             extratags=_tags(beside), metadata=None, software=False,
         )  # fmt: skip
+    return sums
+
+
+def checksums_in(path: Path) -> Iterator[int]:
+    """Those of the parts of the first picture of a TIFF file, read from the disk."""
+    with tifffile.TiffFile(path) as file:
+        page = file.pages.first
+        places = list(zip(page.dataoffsets, page.databytecounts, strict=True))
+    with path.open("rb") as content:
+        for place, count in places:
+            content.seek(place)
+            yield zlib.crc32(content.read(count))
 
 
 def write_dng(strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> None:
@@ -113,14 +142,48 @@ def _little_endian(samples: Samples) -> bytes:
     return np.ascontiguousarray(samples, samples.dtype.newbyteorder("<")).tobytes()
 
 
-def _packed_by_lzw(samples: Samples) -> bytes:
-    return bytes(imagecodecs.lzw_encode(_little_endian(_differences(samples))))
+def _summed(content: bytes | bytearray, like: Samples) -> Samples:
+    """Samples of differences, as they were before; ``like`` says of what shape and type."""
+    differences = (
+        np.frombuffer(content, like.dtype.newbyteorder("<")).astype(like.dtype, copy=False).reshape(like.shape)
+    )
+    if like.dtype == np.float32:
+        return np.asarray(imagecodecs.floatpred_decode(differences, axis=1))
+    return np.asarray(imagecodecs.delta_decode(differences, axis=1))
 
 
-def _deflated(samples: Samples) -> bytes:
-    return bytes(imagecodecs.deflate_encode(_little_endian(_differences(samples)), level=_DEFLATE_LEVEL))
+class _Part(NamedTuple):
+    content: bytes
+    checksum: int
 
 
-_ENCODED: dict[Compression, Callable[[Samples], bytes]] = {
-    "none": _little_endian, "lzw": _packed_by_lzw, "zip": _deflated,
-}  # fmt: skip
+class _Packing(NamedTuple):
+    """A way of compressing samples, and back: the bytes, and samples as the last ones they were made of are."""
+
+    pack: Callable[[Samples], bytes]
+    unpack: Callable[[bytes, Samples], Samples]
+
+    def proved(self, samples: Samples) -> _Part:
+        """Packed, and unpacked to see that nothing has changed. Raises OutputError if something has."""
+        content = self.pack(samples)
+        # By their bytes: what is no number differs from itself.
+        if self.unpack(content, samples).tobytes() != samples.tobytes():
+            raise OutputError("A part of the file did not hold what it was made of; nothing was kept. Deliver again.")
+        return _Part(content, zlib.crc32(content))
+
+
+def _plain(content: bytes, like: Samples) -> Samples:
+    return np.frombuffer(content, like.dtype.newbyteorder("<")).astype(like.dtype, copy=False)
+
+
+_PACKINGS: dict[Compression, _Packing] = {
+    "none": _Packing(_little_endian, _plain),
+    "lzw": _Packing(
+        lambda samples: bytes(imagecodecs.lzw_encode(_little_endian(_differences(samples)))),
+        lambda content, like: _summed(imagecodecs.lzw_decode(content, out=like.nbytes), like),
+    ),
+    "zip": _Packing(
+        lambda samples: bytes(imagecodecs.deflate_encode(_little_endian(_differences(samples)), level=_DEFLATE_LEVEL)),
+        lambda content, like: _summed(imagecodecs.deflate_decode(content, out=like.nbytes), like),
+    ),
+}

@@ -11,6 +11,7 @@ import numpy as np
 import pyvips
 import tifffile
 
+from kitecore.delivery.tiff import Checksums, checksums_in
 from kitecore.errors import OutputError, PictureError
 from kitecore.files.raw.unpacking import look
 from kitecore.lengths import MILLIMETRES_PER_INCH
@@ -19,18 +20,24 @@ from kitecore.pipeline.meanwhile import used_meanwhile
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 
-_ROWS = 256
+#: Rows that are decoded at once.
+ROWS = 256
 #: libvips' names by bits per sample.
 _FORMATS = {8: "uchar", 16: "ushort", 32: "float"}
 
 
 class PixelSum:
-    """SHA-256 of samples in order, however they are cut into strips."""
+    """SHA-256 of samples in order, however they are cut into strips; of so many first rows, or of all."""
 
-    def __init__(self) -> None:
+    def __init__(self, rows: int | None = None) -> None:
         self._hash = hashlib.sha256()
+        self._rows = rows
 
     def add(self, strip: Samples) -> None:
+        """The next rows, H×width×bands."""
+        if self._rows is not None:
+            strip = strip[: self._rows]
+            self._rows -= len(strip)
         self._hash.update(np.ascontiguousarray(strip).data)
 
     def passing(self, strips: Iterator[Samples]) -> Iterator[Samples]:
@@ -45,32 +52,42 @@ class PixelSum:
 
 @dataclass(frozen=True)
 class Meant:
-    """What a file is to hold. ``ppi`` is None where its format has no tag for it, ``pixels`` where samples are changed."""
+    """What a file is to hold. ``ppi`` is None where its format has no tag for it, ``pixels`` where samples are changed.
+
+    With the checksums of its parts, which are known to hold all samples, ``pixels`` is of its first :data:`ROWS` alone.
+    """
 
     size: Size
     bits: int
     ppi: float | None
     profile: bytes | None
     pixels: str | None
+    parts: Checksums | None = None
 
 
 def check_written(path: Path, meant: Meant, run: Run, called: str | None = None) -> None:
-    """Decode ``path`` from beginning to end and compare. Raises OutputError with what is wrong, or Cancelled.
+    """Read ``path`` from beginning to end and compare. Raises OutputError with what is wrong, or Cancelled.
 
-    Sentences name the file as ``called``, or by the path's name.
+    All of it is decoded, unless its parts are known: then their bytes are looked at, and the first rows are decoded. Sentences name the file as ``called``, or by the path's name.
     """
     called = called or path.name
     try:
         image = pyvips.Image.new_from_file(str(path), access="sequential", fail_on="error")
-        found = used_meanwhile(_read(image, run), _sum_of, run)
+        if meant.parts is None:
+            found, complete = used_meanwhile(_read(image, image.height, run), _sum_of, run), True
+        else:
+            found = _sum_of(_read(image, min(ROWS, image.height), run.between(0, 0.01)))
+            complete = _has_all(path, meant.parts, run.between(0.01, 1))
     except pyvips.Error as error:
         raise _wrong(called, f"it cannot be read again ({str(error).strip().splitlines()[-1]})") from error
+    except (OSError, ValueError, tifffile.TiffFileError) as error:
+        raise _wrong(called, f"it cannot be read again ({error})") from error
     for wrong, what in (
         ((image.width, image.height) != (meant.size.width, meant.size.height), f"it is {image.width} × {image.height} px"),
         (image.format != _FORMATS[meant.bits], "its depth is another"),
         (_profile(image) != meant.profile, "its colour profile is another"),
         (meant.ppi is not None and abs(image.xres * MILLIMETRES_PER_INCH / meant.ppi - 1) > 0.02, "its ppi are others"),
-        (meant.pixels is not None and str(found) != meant.pixels, "its pixels are others than were computed"),
+        (not complete or meant.pixels not in (None, str(found)), "its pixels are others than were computed"),
     ):  # fmt: skip
         if wrong:
             raise _wrong(called, what)
@@ -89,7 +106,7 @@ def check_negative(path: Path, meant: Meant, run: Run, called: str | None = None
     if shape != (meant.size.height, meant.size.width, 3) or sensor.size != meant.size or not contiguous:
         raise _wrong(called, "it is of another size")
     samples = np.memmap(path, "<u2", "r", place, shape)
-    rows = (samples[y : y + _ROWS] for y in range(0, meant.size.height, _ROWS))
+    rows = (samples[y : y + ROWS] for y in range(0, meant.size.height, ROWS))
     if str(_sum_of(_watched(rows, meant.size, run))) != meant.pixels:
         raise _wrong(called, "its pixels are others than were computed")
 
@@ -103,13 +120,25 @@ def _watched(strips: Iterator[Samples], size: Size, run: Run) -> Iterator[Sample
         run.progress(done / size.height)
 
 
-def _read(image: pyvips.Image, run: Run) -> Iterator[Samples]:
+def _read(image: pyvips.Image, height: int, run: Run) -> Iterator[Samples]:
+    """So many first rows, as bytes."""
     window = pyvips.Region.new(image)
-    for y in range(0, image.height, _ROWS):
+    for y in range(0, height, ROWS):
         run.check()
-        rows = min(_ROWS, image.height - y)
+        rows = min(ROWS, height - y)
         yield np.frombuffer(window.fetch(0, y, image.width, rows), np.uint8)
-        run.progress((y + rows) / image.height)
+        run.progress((y + rows) / height)
+
+
+def _has_all(path: Path, parts: Checksums, run: Run) -> bool:
+    """Whether a file has those parts, in order, and no others."""
+    number = 0
+    for number, found in enumerate(checksums_in(path), 1):
+        run.check()
+        if number > len(parts) or found != parts[number - 1]:
+            return False
+        run.progress(number / len(parts))
+    return number == len(parts)
 
 
 def _sum_of(strips: Iterator[Samples]) -> PixelSum:

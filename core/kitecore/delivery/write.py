@@ -20,7 +20,8 @@ from kitecore.delivery.finish import Finish, IntoFile, IntoNegative
 from kitecore.delivery.pdf import Page, write_pdf
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import OutputSpec
-from kitecore.delivery.verify import Meant, PixelSum, check_negative, check_written
+from kitecore.delivery.tiff import Checksums
+from kitecore.delivery.verify import ROWS, Meant, PixelSum, check_negative, check_written
 from kitecore.errors import NoSpace, OutputError
 from kitecore.files.exif import Exif
 from kitecore.files.raw.dng import Negative
@@ -149,14 +150,14 @@ def _written_and_checked(
     profile, ppi = finish.profile_in_file(raster.bands), encoder.spec.ppi_for(header.ppi)
     kept = header if encoder.spec.metadata else replace(header, exif=Exif(), xmp=None, iptc=None)
     beside = Beside(profile, ppi, kept.exif, kept.xmp, kept.iptc, negative)
-    pixels = PixelSum()
+    pixels = PixelSum(ROWS if encoder.proves_parts else None)
     strips = render_strips(stage, finish, watched, ready.tile, rendering)
 
-    def encode(strips: Iterator[Samples]) -> None:
-        encoder.save(pixels.passing(strips) if encoder.lossless else strips, raster, beside, path)
+    def encode(strips: Iterator[Samples]) -> Checksums | None:
+        return encoder.save(pixels.passing(strips) if encoder.lossless else strips, raster, beside, path)
 
     try:
-        used_meanwhile(strips, encode, run)
+        parts = used_meanwhile(strips, encode, run)
     except pyvips.Error as error:
         reason = str(error).lower()
         if "space" in reason or "write" in reason or "too large" in reason:
@@ -165,7 +166,7 @@ def _written_and_checked(
     _sync(path)
     meant = Meant(
         stage.size, encoder.bits, ppi if encoder.tags_ppi else None, profile,
-        str(pixels) if encoder.lossless else None,
+        str(pixels) if encoder.lossless else None, parts,
     )  # fmt: skip
     (check_negative if negative else check_written)(path, meant, reading_back, called)
     return profile
