@@ -12,6 +12,7 @@ from launch.cluster import free_port
 from trials.bodies import bodies
 from trials.crowd import crowd
 from trials.kills import kills
+from trials.machines import machines
 from trials.person import Person
 from trials.streams import streams
 from trials.uploads import uploads
@@ -44,6 +45,14 @@ class TrialsTest(TestCase):
         found = crowd([Person(self.demo.address, PERSON["name"], PERSON["password"]) for _ in range(4)], 5)
         self.assertEqual(found.faults, 0)
         self.assertGreater(found.fewest, 0)
+
+
+class MachinesTest(TestCase):
+    def test_machines_with_nothing_in_common_but_a_store_and_the_database_make_one_file(self) -> None:
+        with TemporaryDirectory() as folder:
+            found = machines(Path(folder), 8, None)
+        self.assertTrue(found.same)
+        self.assertGreater(found.helped, 0)
 
 
 class KillsTest(TestCase):

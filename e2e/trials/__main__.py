@@ -1,4 +1,7 @@
-"""Every trial in full, on an application and a home of its own: ``bin/trial [kills | uploads | bodies | streams | crowd …]``."""
+"""Every trial in full, on an application and a home of its own.
+
+bin/trial [kills | uploads | bodies | streams | crowd | machines …]
+"""
 
 from __future__ import annotations
 
@@ -12,13 +15,16 @@ from launch.cluster import free_port
 from trials.bodies import bodies
 from trials.crowd import crowd
 from trials.kills import kills
+from trials.machines import machines
 from trials.person import Person
 from trials.pictures import picture
 from trials.streams import streams
 from trials.uploads import uploads
 
-EVERY = ("kills", "uploads", "bodies", "streams", "crowd")
+EVERY = ("kills", "uploads", "bodies", "streams", "crowd", "machines")
 KILLS, UPLOADS, BODIES, STREAMS, PEOPLE, CROWD_SECONDS = 40, 300, 10_000, 500, 20, 60
+#: Of the file that machines share, and how much of a core each has: two cores have to hold the store and the database as well.
+MEGAPIXELS, SHARE = 150, 0.6
 
 
 def main() -> None:
@@ -98,6 +104,16 @@ class Trials:
             flush=True,
         )
         return found.faults == 0 and found.most <= 2 * found.fewest + 2
+
+    def _machines(self) -> bool:
+        with TemporaryDirectory() as folder:
+            found = machines(Path(folder), MEGAPIXELS, SHARE)
+        print(
+            f"machines{', each with a network of its own' if found.isolated else ''}, held to {SHARE:.0%} of one core: "
+            f"{MEGAPIXELS} megapixels by one in {found.alone:.0f} s, by two in {found.together:.0f} s, "
+            f"{found.alone / found.together:.2f} times as fast; pixels {'the same' if found.same else 'differ'}", flush=True,
+        )  # fmt: skip
+        return found.same
 
 
 if __name__ == "__main__":

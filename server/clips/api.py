@@ -20,6 +20,7 @@ from clips.receiving import take_in_clip
 from clips.stills import fused_still, pulled
 from clips.tasks import looks_path, order_curve, order_moments
 from common.errors import Refused
+from common.store import store
 from jobs.models import Job
 from kitecore.colour.screen import screen_image, screen_samples
 from kitecore.files.clip.facts import ClipFacts
@@ -144,7 +145,7 @@ def moments(request: PersonRequest, clip_id: uuid.UUID) -> MomentsOut:
 def look(request: PersonRequest, clip_id: uuid.UUID, index: int) -> HttpResponse:
     """A frame as a small JPEG, or in long clips one just before it, at once; there is none before the curve is made."""
     clip = _own(request, clip_id)
-    content = look_near(looks_path(clip.original), index, clip.facts["frames"])
+    content = look_near(store().here(looks_path(clip.original)), index, clip.facts["frames"])
     if content is None:
         raise Http404
     return _jpeg(content)

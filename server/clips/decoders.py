@@ -31,7 +31,7 @@ class Decoders:
             with self._lock:
                 opened = self._open.get(key)
             if opened is None:
-                opened = CoreClip(clip.original.path, clip.name)
+                opened = CoreClip(clip.original.here(), clip.name)
                 with self._lock:
                     first = self._open.setdefault(key, opened)
                 if first is not opened:

@@ -8,6 +8,7 @@ from procrastinate.contrib.django import app
 
 from clips.models import Clip, ClipCurve, ClipMoments, Curve, Moments
 from common.background import WATCHED, Progress
+from common.store import store
 from kitecore.files.clip.clip import Clip as CoreClip
 from kitecore.files.clip.curve import peaks, sharpness_curve
 from kitecore.files.clip.looks import looks_written
@@ -26,7 +27,9 @@ def measure_curve(key: str) -> None:
     def work(progress: Progress) -> Curve:
         with _opened(row.original) as opened, looks_written(looks_path(row.original), opened.profile) as add:
             curve = sharpness_curve(opened, Run(progress=progress), add)
-            return Curve(sharpness=curve, peaks=peaks(curve, opened.facts.rate))
+            found = Curve(sharpness=curve, peaks=peaks(curve, opened.facts.rate))
+        store().put(looks_path(row.original))
+        return found
 
     row.perform(work, called="curve")
 
@@ -49,7 +52,7 @@ def find_moments(key: str) -> None:
 
 def _opened(original: Original) -> CoreClip:
     clip = original.clips.first()
-    return CoreClip(original.path, clip.name if clip else None)
+    return CoreClip(original.here(), clip.name if clip else None)
 
 
 def looks_path(original: Original) -> Path:

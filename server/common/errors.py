@@ -21,6 +21,18 @@ class TooMany(KiteError):
     code = "too-many"
 
 
+class StoreFault(KiteError):
+    """The store that machines share does not answer, or refuses."""
+
+    code = "store"
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The store in which files are kept could not be reached; nothing was lost. Try again in a moment, and if it stays "
+            "so, ask whoever runs the server."
+        )
+
+
 class Forged(KiteError):
     """A changing request that was not sent by a page of ours."""
 

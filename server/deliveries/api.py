@@ -20,6 +20,7 @@ from ninja import Router, Status
 from common.errors import Conflict, Refused
 from common.names import file_name, safe_name
 from common.ordering import Ordering
+from common.store import store
 from deliveries.bundle import bundle
 from deliveries.events import delivery_events
 from deliveries.hub import hub
@@ -189,7 +190,7 @@ async def download(request: PersonRequest, delivery_id: uuid.UUID) -> StreamingH
     if delivery.state != State.DONE:
         raise Conflict(f"{delivery.name} is {delivery.state}; there is no file to download.")
     try:
-        file = delivery.path.open("rb")
+        file = (await sync_to_async(store().here, thread_sensitive=False)(delivery.path)).open("rb")
     except FileNotFoundError:
         raise Conflict(f"The file of {delivery.name} is gone from the disk; deliver it again.") from None
     response = StreamingHttpResponse(_chunks(file), content_type="application/octet-stream")
@@ -211,7 +212,7 @@ async def download_bundle(request: PersonRequest, job_id: uuid.UUID) -> Streamin
 
 def _bundled(person: Person, job_id: uuid.UUID) -> tuple[Job, Ledger, dict[str, Path]]:
     job = get_object_or_404(Job.objects.of(person), id=job_id)
-    done = [one for one in Delivery.objects.of(person).filter(job=job, state=State.DONE) if one.path.exists()]
+    done = [one for one in Delivery.objects.of(person).filter(job=job, state=State.DONE) if store().has(one.path)]
     if not done:
         raise Conflict("Nothing has been delivered yet; deliver a take first.")
     paths = {delivery.name: delivery.path for delivery in done}

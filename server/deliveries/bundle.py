@@ -9,6 +9,7 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 
 from django.utils import timezone
 
+from common.store import store
 from deliveries.ledger import Ledger, page
 
 _CHUNK = 1024 * 1024
@@ -43,6 +44,7 @@ def bundle(ledger: Ledger, paths: dict[str, Path]) -> Iterator[bytes]:
     now = timezone.localtime().timetuple()[:6]
     with ZipFile(outlet, "w", ZIP_STORED, allowZip64=True) as archive:
         for name, path in paths.items():
+            store().here(path)
             about = ZipInfo(name, now)
             about.file_size = path.stat().st_size
             with path.open("rb") as file, archive.open(about, "w", force_zip64=True) as inside:

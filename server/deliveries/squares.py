@@ -1,44 +1,49 @@
 """A large delivery is made by every worker that is free: each takes some of its regions, one writes them into the file.
 
 Whoever writes the file puts down which regions there are, renders them in order, and takes those that others have made. A
-helper begins in the middle of the longest stretch that nobody is at, goes on from there, since neighbours have surroundings in
-common, and leaves samples in the delivery's folder. One that is killed loses what it had in hand; somebody else takes that. What
-is done and what is in hand is in the database.
+helper begins a few ahead of the first that nobody has, goes on from there, since neighbours have surroundings in common, and
+leaves samples in the delivery's folder; so what is encoded, in order, keeps up with what is made. One that is killed loses what
+it had in hand; somebody else takes that. What is done and what is in hand is in the database.
 """
 
 from __future__ import annotations
 
 import logging
+import shutil
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import suppress
 from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
-from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.db.models import Q
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from common.patience import patiently
+from common.store import store
 from deliveries.models import Delivery, Square, State
 from kitecore.delivery.write import Prepared, free_bytes, prepared
 from kitecore.errors import Cancelled, KiteError
-from kitecore.files.source import Source
 from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.strips import Work
 from kitecore.takes.plan import plan
+from pictures.opening import opened_here
 
 log = logging.getLogger(__name__)
 
 #: So many helpers are asked for; whoever is free comes.
 _HELPERS = 7
+#: So far from where the writer goes on a helper begins, in regions: what lies between, the writer makes meanwhile.
+_AHEAD = 4
+#: Of so many regions from there on, those that others have made are fetched.
+_FETCHED_AHEAD = 4
 #: For less than so many regions nobody is asked.
 _LEAST_REGIONS = 6
 #: A helper that was not heard of for so long is gone.
@@ -66,15 +71,20 @@ class Shared:
         _ask_for_help(delivery, _HELPERS if len(regions) >= _LEAST_REGIONS else 0)
         over = threading.Event()
         mine: dict[int, Future[Samples]] = {}
-        with ThreadPoolExecutor(2, thread_name_prefix="squares") as pool:
+        theirs: dict[int, Future[Samples]] = {}
+        with ThreadPoolExecutor(2, "squares") as pool, ThreadPoolExecutor(1, "fetched") as fetching:
             try:
                 for number, region in enumerate(regions):
-                    while (samples := self._there(number, mine)) is None:
+                    while True:
+                        for one in self._done_by_others(number, theirs):
+                            theirs[one] = fetching.submit(self._fetched, one)
+                        if (samples := _ready(number, mine, theirs)) is not None:
+                            break
                         run.check()
-                        if len(mine) < 2 and (one := patiently(self._more)) is not None:
-                            mine[one] = pool.submit(work, regions[one], Run(over.is_set))
-                        if number in mine:
-                            wait([mine[number]], _LOOK_SECONDS)
+                        if len(mine) < 2 and (more := patiently(self._more)) is not None:
+                            mine[more] = pool.submit(work, regions[more], Run(over.is_set))
+                        if (coming := mine.get(number) or theirs.get(number)) is not None:
+                            wait([coming], _LOOK_SECONDS)
                         else:
                             time.sleep(_LOOK_SECONDS)
                     patiently(self._squares.filter(number=number).delete)
@@ -94,14 +104,16 @@ class Shared:
             Square(delivery=delivery, attempt=delivery.attempt, number=one) for one in range(count)
         )
 
-    def _there(self, number: int, mine: dict[int, Future[Samples]]) -> Samples | None:
-        if (future := mine.get(number)) is not None:
-            return mine.pop(number).result() if future.done() else None
-        if not patiently(self._squares.filter(number=number, done=True).exists):
-            return None
+    def _done_by_others(self, number: int, known: Container[int]) -> list[int]:
+        """Regions that others have made, of the next few; they are fetched before it is their turn."""
+        rows = self._squares.filter(number__gte=number, number__lt=number + _FETCHED_AHEAD, done=True)
+        found = patiently(lambda: list(rows.order_by("number").values_list("number", flat=True)))
+        return [one for one in found if one not in known]
+
+    def _fetched(self, number: int) -> Samples:
         path = _path(self._delivery, number)
-        samples: Samples = np.load(path)
-        path.unlink()
+        samples: Samples = np.load(store().here(path))
+        store().remove(path)
         self.helped += 1
         return samples
 
@@ -110,6 +122,12 @@ class Shared:
         with transaction.atomic():
             row = self._squares.filter(_free()).select_for_update(skip_locked=True).order_by("number").first()
             return None if row is None else _taken(row, "writer", None)
+
+
+def _ready(number: int, *coming: dict[int, Future[Samples]]) -> Samples | None:
+    """A region's samples if they have come. Raises what making or fetching them has raised."""
+    there = (one for one in coming if number in one and one[number].done())
+    return next((one.pop(number).result() for one in there), None)
 
 
 def _path(delivery: Delivery, number: int) -> Path:
@@ -131,14 +149,7 @@ def wanted_of(free: list[int], last: int | None) -> int | None:
     """Which of the regions that nobody has (in order) a helper makes after its last one; None if there is none."""
     if last is not None and last + 1 in free:
         return last + 1
-    stretches: list[list[int]] = []
-    for number in free:
-        if stretches and number == stretches[-1][-1] + 1:
-            stretches[-1].append(number)
-        else:
-            stretches.append([number])
-    longest = max(stretches, key=len, default=None)
-    return longest[len(longest) // 2] if longest else None
+    return free[min(_AHEAD, len(free) - 1)] if free else None
 
 
 def _ask_for_help(delivery: Delivery, count: int) -> None:
@@ -162,21 +173,32 @@ class _Helper:
         self._squares = Square.objects.filter(delivery=delivery, attempt=delivery.attempt)
         self._wanted, self._asked = True, time.monotonic()
         self._last: int | None = None
+        self._made = 0
+        self._handed: Future[None] | None = None
 
     def work(self) -> None:
         delivery, picture = self._delivery, self._delivery.picture
-        with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
+        with opened_here(picture) as source:
             resolved = plan(delivery.core_take, source.size)
             ready = prepared(resolved, source, delivery.core_spec, delivery.name)
             regions = ready.regions()
+            if store().shared is not None:
+                # Without a store the folder is the writer's, and gone once the file is there.
+                delivery.squares_folder.mkdir(parents=True, exist_ok=True)
             try:
                 # What waits on the disk must not leave the file without room.
-                while self._goes_on() and free_bytes(delivery.folder) > ready.bytes + _ROOM_BYTES:
-                    if (number := self._next()) is None:
-                        time.sleep(5 * _LOOK_SECONDS)
-                    else:
-                        self._make(number, ready, regions[number])
+                with ThreadPoolExecutor(1, "handed over") as handing:
+                    while self._goes_on() and free_bytes(delivery.folder) > ready.bytes + _ROOM_BYTES:
+                        if (number := self._next()) is None:
+                            time.sleep(5 * _LOOK_SECONDS)
+                        else:
+                            self._make(number, ready, regions[number], handing)
+                    if self._handed is not None:
+                        self._handed.result()
             finally:
+                log.info("made %d regions of %s", self._made, delivery.name)
+                if store().shared is not None:
+                    shutil.rmtree(delivery.folder, ignore_errors=True)
                 for use in (use for step in resolved.steps for use in step.engines_used()):
                     use.engine().release()
 
@@ -201,21 +223,33 @@ class _Helper:
             self._last = None if row is None else _taken(row, self._worker, timezone.now())
         return self._last
 
-    def _make(self, number: int, ready: Prepared, region: Region) -> None:
+    def _make(self, number: int, ready: Prepared, region: Region, handing: ThreadPoolExecutor) -> None:
+        """Make one; it is handed over while the next is made."""
         over = threading.Event()
         beating = threading.Thread(target=self._beat, args=(number, over), daemon=True)
         beating.start()
         try:
             samples = ready.samples(region, Run(self._called_off))
-            path = _path(self._delivery, number)
-            part = path.with_suffix(f".{threading.get_ident()}.part")
+            if self._handed is not None:
+                self._handed.result()
+        except BaseException:
+            over.set()
+            raise
+        self._handed = handing.submit(self._hand_over, number, samples, over)
+        self._made += 1
+
+    def _hand_over(self, number: int, samples: Samples, over: threading.Event) -> None:
+        path = _path(self._delivery, number)
+        part = path.with_suffix(f".{threading.get_ident()}.part")
+        try:
             with part.open("wb") as file:
                 np.save(file, samples)
             part.replace(path)
+            store().hand_over(path)
             self._squares.filter(number=number).update(done=True)
         finally:
             over.set()
-            beating.join()
+            connection.close()
 
     def _beat(self, number: int, over: threading.Event) -> None:
         """Tell again and again that it is being made."""

@@ -5,23 +5,25 @@ from __future__ import annotations
 import hashlib
 import logging
 import os
-import shutil
 import socket
 import time
+from contextlib import suppress
 
 from django.conf import settings
 from django.db import DatabaseError, connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from common.errors import StoreFault
 from common.patience import patiently
+from common.store import store
 from deliveries.models import UNFINISHED, Delivery, State
 from deliveries.squares import Shared, help_with
 from kitecore.delivery.write import write_result
 from kitecore.errors import Cancelled, KiteError
-from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.takes.plan import plan
+from pictures.opening import opened_here
 from rendering.speed import learn, seconds_for
 from reports.tasks import have_measured
 
@@ -98,7 +100,7 @@ def _begin(delivery_id: str) -> Delivery | None:
     if delivery.state == State.RUNNING:
         return delivery
     # What the runs that died have left.
-    shutil.rmtree(delivery.folder, ignore_errors=True)
+    store().remove_all(delivery.folder)
     return None
 
 
@@ -117,22 +119,23 @@ def _make(delivery: Delivery) -> None:
     watch = _Watch(delivery)
     started = time.monotonic()
     # Whatever an earlier, killed run has left goes first: a delivery's folder holds its one file or nothing.
-    shutil.rmtree(delivery.folder, ignore_errors=True)
+    store().remove_all(delivery.folder)
     delivery.folder.mkdir(parents=True)
     picture = delivery.picture
-    with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
+    with opened_here(picture) as source:
         resolved = plan(delivery.core_take, source.size)
         run = Run(watch.cancelled, watch.progress)
         shared = Shared(delivery) if seconds_for(resolved) >= settings.SHARED_FROM_SECONDS else None
         try:
             write_result(resolved, source, delivery.core_spec, delivery.path, run, delivery.name, shared)
         finally:
-            shutil.rmtree(delivery.squares_folder, ignore_errors=True)
+            store().remove_all(delivery.squares_folder)
             # Each network keeps what it has needed, and the next file may need others.
             for use in (use for step in resolved.steps for use in step.engines_used()):
                 use.engine().release()
     with delivery.path.open("rb") as file:
         digest = hashlib.file_digest(file, "sha256").hexdigest()
+    store().put(delivery.path)
     seconds = time.monotonic() - started
     _end(delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest, seconds=seconds)
     if not (shared and shared.helped):
@@ -173,4 +176,5 @@ def deliver(delivery_id: str) -> None:
         _end(delivery, State.FAILED, f"{delivery.name} could not be made: {kind}. Nothing else is harmed; try again.")
     finally:
         if not delivery.path.exists():
-            shutil.rmtree(delivery.folder, ignore_errors=True)
+            with suppress(StoreFault):
+                store().remove_all(delivery.folder)

@@ -14,12 +14,14 @@ from ninja import Field, File, Router, Schema, Status
 from ninja.files import UploadedFile
 
 from common.errors import Refused
+from common.store import store
 from engines.models import BroughtEngine
 from engines.shelf import brought_by, is_own, known_speeds, measured_speed, put_back, take_down
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
 from kitecore.engines.importing import MOST_MANIFEST_BYTES, MOST_NETWORK_BYTES, import_engine
 from kitecore.engines.kinds import KindName
+from kitecore.engines.manifest import Manifest
 from kitecore.pipeline.run import Run
 from kitecore.takes.engine_sample import engine_sample
 from people.models import Person
@@ -80,6 +82,7 @@ def _engine(name: str) -> Engine:
 @router.get("/engines", response=list[EngineOut])
 def list_engines(request: PersonRequest) -> list[EngineOut]:
     """Every engine, in the order of the shelf."""
+    store().follow(settings.ENGINES)
     speeds, owners = known_speeds(), brought_by()
     shelf = sorted(engines().values(), key=lambda engine: (engine.manifest.order, engine.manifest.name))
     return [_shown(engine, speeds, owners, request.auth) for engine in shelf]
@@ -124,7 +127,12 @@ async def bring(request: PersonRequest, network: File[UploadedFile], manifest: F
     for file, most in ((network, MOST_NETWORK_BYTES), (manifest, MOST_MANIFEST_BYTES)):
         if (file.size or 0) > most:
             raise Refused(f"{file.name} is larger than the {most / 1e6:,.1f} MB that are accepted.")
-    made = await sync_to_async(import_engine, thread_sensitive=False)(network.read(), manifest.read(), settings.ENGINES)
+
+    def taken_in() -> Manifest:
+        with store().changing(settings.ENGINES):
+            return import_engine(network.read(), manifest.read(), settings.ENGINES)
+
+    made = await sync_to_async(taken_in, thread_sensitive=False)()
 
     def noted() -> EngineOut:
         BroughtEngine.objects.update_or_create(name=made.id, defaults={"person": request.auth})

@@ -9,6 +9,7 @@ import numpy as np
 from django.conf import settings
 
 from common.errors import Refused
+from common.store import store
 from engines.models import BroughtEngine, EngineSpeed
 from kitecore.engines import Engine, engines
 from kitecore.engines.engine import provider
@@ -40,9 +41,10 @@ def take_down(name: str, person: Person) -> None:
         raise Refused(f"“{name}” came with Kite Glass and stays.")
     _may(name, person)
     aside = settings.ENGINES / ".aside" / name
-    aside.parent.mkdir(exist_ok=True)
-    shutil.rmtree(aside, ignore_errors=True)
-    (settings.ENGINES / name).rename(aside)
+    with store().changing(settings.ENGINES):
+        aside.parent.mkdir(exist_ok=True)
+        shutil.rmtree(aside, ignore_errors=True)
+        (settings.ENGINES / name).rename(aside)
 
 
 def _may(name: str, person: Person) -> None:
@@ -59,7 +61,8 @@ def put_back(name: str, person: Person) -> None:
     _may(name, person)
     if name in engines():
         raise Refused(f"There is an engine “{name}” on the shelf again; take it down first.")
-    aside.rename(settings.ENGINES / name)
+    with store().changing(settings.ENGINES):
+        aside.rename(settings.ENGINES / name)
 
 
 def _key(engine: Engine) -> str:

@@ -20,6 +20,7 @@ from django.db import close_old_connections, connection, transaction
 
 from batches.models import Batch
 from batches.treatment import NotReadYet
+from common.store import store
 from deliveries.models import Delivery, State
 from deliveries.orders import fitted_to, order_delivery
 from folders.models import Arrival, HandOff, Return
@@ -152,7 +153,7 @@ def _lay_down(hand_off: HandOff, outbox: Path) -> None:
         state=State.DONE, created__gte=hand_off.created, picture__arrivals__hand_off=hand_off
     ).exclude(returns__arrival__hand_off=hand_off)
     for delivery in finished:
-        if not delivery.path.exists():
+        if not store().has(delivery.path):
             continue
         arrival = hand_off.arrivals.get(picture=delivery.picture)
         folder = outbox / Path(arrival.name).parent
@@ -170,7 +171,7 @@ def lay_down(delivery: Delivery, folder: Path) -> Path:
     stem, ending = Path(delivery.name).stem, Path(delivery.name).suffix
     part = folder / f".kite-{uuid4().hex}.part"
     try:
-        shutil.copyfile(delivery.path, part)
+        shutil.copyfile(store().here(delivery.path), part)
         for number in itertools.count(1):
             path = folder / f"{stem}{'' if number == 1 else f' {number}'}{ending}"
             try:

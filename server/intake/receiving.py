@@ -14,8 +14,8 @@ from threading import BoundedSemaphore
 from django.conf import settings
 from django.db import transaction
 
-from common.files import write_whole
 from common.names import safe_name
+from common.store import store
 from jobs.models import Job
 from kitecore.errors import NoSpace, TooLarge
 from kitecore.files.preview import first_preview
@@ -75,6 +75,7 @@ class Arrived:
         self.path.chmod(0o444)
         with contextlib.suppress(FileExistsError):
             os.link(self.path, path)
+        store().put(path, lasting=True)
         return Original.objects.get_or_create(sha256=self._sha256, defaults={"bytes": self._bytes})[0]
 
 
@@ -119,7 +120,7 @@ def take_in(job: Job, given_name: str, read: Callable[[int], bytes], damaged: bo
         shown = first_preview(incoming.source, PREVIEW_SIDE)
         with transaction.atomic():
             original = incoming.keep()
-            write_whole(shown, original.preview_path)
+            store().write(shown, original.preview_path)
             job.save(update_fields=["modified"])
             picture = Picture.objects.create(
                 job=job, original=original, name=incoming.name, facts=incoming.source.facts.model_dump(mode="json")

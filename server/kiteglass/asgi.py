@@ -13,8 +13,10 @@ from django.core.asgi import get_asgi_application
 framework = get_asgi_application()
 
 # What they need has to be known to the framework first.
+from kitecore.memory import give_back_large_blocks  # noqa: E402
 from kiteglass.bodies import guarded  # noqa: E402
 from rendering.warm import warm_up  # noqa: E402
 
+give_back_large_blocks()
 application = guarded(framework)
 warm_up()

@@ -54,6 +54,28 @@ def _pool() -> dict[str, object]:
     return {"pool": {"min_size": 2, "max_size": most, "timeout": 10}} if most else {}
 
 
+def _store(url: str, endpoint: str | None) -> dict[str, dict[str, object]]:
+    """``s3://bucket/folder`` as one of the storages; its keys are where every program of that kind looks for them."""
+    if not url:
+        return {}
+    parts = urlsplit(url)
+    if parts.scheme != "s3" or not parts.netloc:
+        raise SystemExit(f"KITE_STORE is “{url}”; it has to be like s3://bucket or s3://bucket/folder.")
+    # Only here: without a store it would be loaded in vain.
+    from botocore.config import Config
+
+    # What is sent has a CRC-32; hashing all of it for the signature as well takes longer than sending it.
+    ways = {"addressing_style": "path" if endpoint else "auto", "payload_signing_enabled": False}
+    config = Config(
+        s3=ways, signature_version="s3v4", retries={"max_attempts": 5, "mode": "standard"}, connect_timeout=5
+    )
+    options = {
+        "bucket_name": parts.netloc, "location": parts.path.strip("/"), "endpoint_url": endpoint, "file_overwrite": True,
+        "client_config": config, "max_memory_size": 32 << 20,
+    }  # fmt: skip
+    return {"shared": {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}}
+
+
 SECRET_KEY = os.environ.get("KITE_SECRET_KEY") or _kept_secret(HOME / "secret-key")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("KITE_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
@@ -123,6 +145,15 @@ FILE_UPLOAD_MAX_MEMORY_SIZE = 1024 * 1024
 FILE_UPLOAD_TEMP_DIR = HOME / "incoming"
 FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
 
+#: Where files lie that all machines share: without a store, in HOME.
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+    **_store(os.environ.get("KITE_STORE", ""), os.environ.get("KITE_STORE_ENDPOINT")),
+}
+#: What a home holds at most of originals and finished files that are in the store as well.
+MOST_LOCAL_BYTES = int(float(os.environ.get("KITE_LOCAL_GB", "50")) * 1e9)
+
 WEB_DIST = Path(os.environ.get("KITE_WEB_DIST", REPOSITORY / "web" / "dist"))
 ORIGINALS = HOME / "originals"
 PREVIEWS = HOME / "previews"
@@ -149,6 +180,7 @@ os.environ.setdefault("KITE_DECODED", str(SCRATCH / "decoded"))
 os.environ["KITE_ENGINES"] = os.pathsep.join(
     dict.fromkeys([str(ENGINES), *filter(None, os.environ.get("KITE_ENGINES", "").split(os.pathsep))])
 )
+SHELVES = (ENGINES, TABLES, LENSES)
 #: Folders of this machine that pictures may come from and finished files go to; nothing outside them is touched.
 FOLDERS = [path for path in os.environ.get("KITE_FOLDERS", str(HOME / "folders")).split(os.pathsep) if path]
 REGION_CACHE = HOME / "regions"

@@ -67,18 +67,19 @@ def keep_private(home: Path) -> None:
 
 
 class Application:
-    """Everything under one ``home`` folder."""
+    """Everything under one ``home`` folder; its database, too, unless another is named by its URL."""
 
-    def __init__(self, home: Path) -> None:
+    def __init__(self, home: Path, database: str | None = None) -> None:
         self.home = home
         self.cluster = Cluster(home)
+        self._database = database
         self.supervisor = Supervisor([])
         self.variables: dict[str, str] = {}
         self.address = ""
 
     def start(self, port: int, demo: bool) -> None:
         """Start all parts and wait until each answers."""
-        self.variables = environment(self.home, self.cluster.start())
+        self.variables = environment(self.home, self._database or self.cluster.start())
         if "KITE_FOLDERS" not in self.variables:
             (self.home / "folders").mkdir(exist_ok=True)
         keep_private(self.home)
@@ -114,11 +115,12 @@ class Application:
     def mend(self) -> list[str]:
         """Start again whatever has ended; gives a line about each."""
         lines = self.supervisor.mend()
-        if not self.cluster.alive():
+        if self._database is None and not self.cluster.alive():
             self.cluster.start()
             lines.append("PostgreSQL had ended and was started again.")
         return lines
 
     def stop(self) -> None:
         self.supervisor.stop()
-        self.cluster.stop()
+        if self._database is None:
+            self.cluster.stop()

@@ -51,7 +51,7 @@ def main() -> None:
     for number in (signal.SIGINT, signal.SIGTERM):
         signal.signal(number, _stop)
 
-    application = Application(home)
+    application = Application(home, os.environ.get("KITE_DATABASE_URL"))
     try:
         application.start(_port(options.port), demo=not options.no_demo)
         print(f"\nKite Glass is ready:  {application.address}")

@@ -9,6 +9,7 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Router, Status
 
+from common.store import store
 from jobs.models import Job
 from people.signed_in import PersonRequest
 from pictures.models import Picture
@@ -32,7 +33,7 @@ def get_picture(request: PersonRequest, picture_id: uuid.UUID) -> Picture:
 def preview(request: PersonRequest, picture_id: uuid.UUID) -> HttpResponse:
     picture = get_object_or_404(Picture.objects.of(request.auth), id=picture_id)
     try:
-        content = picture.original.preview_path.read_bytes()
+        content = store().read(picture.original.preview_path)
     except FileNotFoundError:
         raise Http404 from None
     response = HttpResponse(content, content_type="image/webp")

@@ -7,6 +7,7 @@ from django.conf import settings
 from django.db import models
 
 from common.soft_delete import SoftDeleted
+from common.store import store
 from jobs.models import Job
 from kitecore.files.raw.camera import WIDE, WideSpace
 from kitecore.files.source import BANDS
@@ -23,7 +24,12 @@ class Original(models.Model):
 
     @property
     def path(self) -> Path:
+        """Its place in a home; :meth:`here` has it there."""
         return Path(settings.ORIGINALS) / self.sha256[:2] / self.sha256
+
+    def here(self) -> Path:
+        """Its file on this machine. Raises FileNotFoundError, NoSpace, StoreFault."""
+        return store().here(self.path)
 
     @property
     def preview_path(self) -> Path:

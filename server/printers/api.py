@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
-from common.files import write_whole
+from common.store import store
 from kitecore.colour.soft_proof import LARGEST_PROFILE, printer_of
 from kitecore.errors import TooLarge
 from people.signed_in import PersonRequest
@@ -50,7 +50,7 @@ def bring_printer(request: PersonRequest) -> Status[PrinterOut]:
     if row is None:
         row = PrinterProfile(owner=request.auth, sha256=sha256, channels=printer.channels)
     row.name, row.removed = printer.name[:200], None
-    write_whole(content, row.path)
+    store().write(content, row.path)
     row.save()
     return Status(201, _out(row))
 

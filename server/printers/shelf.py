@@ -7,6 +7,7 @@ import uuid
 from django.shortcuts import get_object_or_404
 
 from common.errors import Refused
+from common.store import store
 from kitecore.colour.soft_proof import MADE_UP, Printer, printer_of
 from people.models import Person
 from printers.models import PrinterProfile
@@ -27,4 +28,4 @@ def printer_named(person: Person, name: str) -> Printer:
         row = get_object_or_404(PrinterProfile.objects.of(person), id=uuid.UUID(name))
     except ValueError:
         raise Refused("There is no printer of that name; choose one from the list.") from None
-    return printer_of(row.path.read_bytes())
+    return printer_of(store().read(row.path))

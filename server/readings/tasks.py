@@ -6,7 +6,7 @@ from django.conf import settings
 from procrastinate.contrib.django import app
 
 from common.background import UNWATCHED, Progress
-from common.files import write_whole
+from common.store import store
 from kitecore.files.preview import preview
 from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
@@ -28,11 +28,11 @@ def read(key: str) -> None:
     def work(progress: Progress) -> Reading:
         picture = row.original.pictures.first()
         name = picture.name if picture else None
-        with Source(row.original.path, settings.SCRATCH, name, damaged=True) as source:
+        with Source(row.original.here(), settings.SCRATCH, name, damaged=True) as source:
             found = read_picture(source, Run(), progress)
             if source.raw:
                 # Until now the camera's own picture was shown.
-                write_whole(preview(source, PREVIEW_SIDE), row.original.preview_path)
+                store().write(preview(source, PREVIEW_SIDE), row.original.preview_path)
             return found
 
     row.perform(work, called="reading")

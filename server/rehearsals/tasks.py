@@ -15,6 +15,7 @@ from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.rehearsal import Rehearsal, Rehearsed, rehearse
 from pictures.models import Picture
+from pictures.opening import follow_shelves
 from readings.models import NotReadYet, PictureReading
 from rehearsals.models import PictureRehearsal, Wanted, current_revision
 
@@ -35,7 +36,8 @@ def _rehearsed(row: PictureRehearsal, progress: Progress) -> Rehearsal:
     name = picture.name if picture else "This picture"
     if reading is None:
         raise NotReadYet(f"{name} has not been read yet; wait for its reading and rehearse again.")
-    with Source(row.original.path, settings.SCRATCH, name, damaged=True) as source:
+    follow_shelves()
+    with Source(row.original.here(), settings.SCRATCH, name, damaged=True) as source:
         run = Run(_called_off(row))
         rehearsed = rehearse(source, reading, row.factor, run, progress)
         sheet = screen_png(_side_by_side(rehearsed), source.header.profile)

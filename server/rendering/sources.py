@@ -43,7 +43,7 @@ class Sources:
                 if opened.source is None:
                     keep = KeptReduction(key)
                     opened.source = Source(
-                        picture.original.path,
+                        picture.original.here(),
                         settings.SCRATCH,
                         picture.name,
                         damaged=True,

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.conf import settings
 from procrastinate.contrib.django import app
 
 from common.background import WATCHED, Progress, State
 from kitecore.comparison.fidelity import FidelityReport, report_of
-from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.takes.render import result_stage
 from pictures.models import Picture
+from pictures.opening import opened_here
 from reports.models import Report
 from takes.models import OutsideFile
 
@@ -31,7 +30,7 @@ def report(key: str) -> None:
 
     def work(progress: Progress) -> FidelityReport:
         picture = row.picture
-        with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
+        with opened_here(picture) as source:
             resolved = row.plan()
             framed, result = result_stage(resolved.framed, source.stage()), result_stage(resolved, source.stage())
             return report_of(framed, result, source.header.profile, Run(), progress)

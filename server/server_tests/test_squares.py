@@ -75,13 +75,13 @@ class SquaresTest(CommittedTestCase):
 
     def slowly(self) -> Any:
         """The writer takes its time, so that others come to help."""
-        there = squares.Shared._there
+        done = squares.Shared._done_by_others
 
-        def late(self: squares.Shared, number: int, mine: Any) -> Any:
+        def late(self: squares.Shared, number: int, known: Any) -> Any:
             time.sleep(0.02)
-            return there(self, number, mine)
+            return done(self, number, known)
 
-        return mock.patch.object(squares.Shared, "_there", late)
+        return mock.patch.object(squares.Shared, "_done_by_others", late)
 
     def same_pixels(self, one: Delivery, other: Delivery) -> None:
         """What else is in the files tells when they were made."""
@@ -136,10 +136,11 @@ class SquaresTest(CommittedTestCase):
         help_with(str(delivery.id), 1, "helper")
         self.assertFalse(Square.objects.exclude(worker="").exists())
 
-    def test_a_helper_begins_in_the_middle_of_what_nobody_is_at_and_goes_on_from_there(self) -> None:
+    def test_a_helper_begins_a_little_ahead_of_what_nobody_has_and_goes_on_from_there(self) -> None:
         free = list(range(2, 40))
-        self.assertEqual(squares.wanted_of(free, None), 21)
-        free.remove(21)
-        self.assertEqual(squares.wanted_of(free, 21), 22)
-        self.assertEqual(squares.wanted_of([2, 3, 9, 10, 11], 39), 10)
+        self.assertEqual(squares.wanted_of(free, None), 6)
+        free.remove(6)
+        self.assertEqual(squares.wanted_of(free, 6), 7)
+        self.assertEqual(squares.wanted_of([2, 3, 9, 10, 11, 30], 39), 11)
+        self.assertEqual(squares.wanted_of([2, 3], 39), 3)
         self.assertIsNone(squares.wanted_of([], 3))

@@ -15,6 +15,7 @@ from ninja import Router
 
 from common.background import State
 from common.errors import Conflict, Refused
+from common.store import store
 from kitecore.pipeline.geometry import Place
 from people import throttle
 from showings.api import pdf_response
@@ -112,7 +113,7 @@ def _row(showing: Showing, position: int) -> ShownPicture:
 
 def _sent(path: Path) -> HttpResponse:
     try:
-        return _unseen(HttpResponse(path.read_bytes(), content_type="image/jpeg"))
+        return _unseen(HttpResponse(store().here(path).read_bytes(), content_type="image/jpeg"))
     except FileNotFoundError:
         raise Http404 from None
 

@@ -20,6 +20,7 @@ from reportlab.platypus import Flowable, Image, PageBreak, Paragraph, SimpleDocT
 
 from common.background import State
 from common.errors import Conflict
+from common.store import store
 from showings.fonts import BOLD, REGULAR
 from showings.models import Showing, ShownPicture
 
@@ -133,7 +134,7 @@ def _beside(rows: Sequence[Sequence[Flowable]]) -> Table:
 
 def _fitted(path: Path, highest: float) -> Image:
     """A picture as large as a column allows; as it was encoded, nothing is lost."""
-    with Picture.open(path) as picture:
+    with Picture.open(store().here(path)) as picture:
         width, height = picture.size
     scale = min(_COLUMN / width, highest / height)
     return Image(str(path), width * scale, height * scale)

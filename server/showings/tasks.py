@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from django.conf import settings
 from procrastinate.contrib.django import app
 
 from common.background import WATCHED, Progress, State
+from common.store import store
 from kitecore.delivery.showing import Mark, marked, spot_view, whole_view, write_shown
-from kitecore.files.source import Source
 from kitecore.pipeline.run import Run
 from kitecore.takes.plan import Plan
+from pictures.opening import opened_here
 from reports.tasks import have_measured
 from showings.fonts import REGULAR
 from showings.models import Made, ShownPicture
@@ -41,14 +41,17 @@ def _made(row: ShownPicture, progress: Progress) -> Made:
     # The whole takes about as long as all spots together.
     parts = 2 * (1 + len(row.spots))
     run = Run()
-    with Source(picture.original.path, settings.SCRATCH, picture.name, damaged=True, space=picture.space) as source:
+    with opened_here(picture) as source:
         for index, (side, plan) in enumerate(sides.items()):
             shown = whole_view(plan, source, row.showing.longest, replace(run, progress=_part(progress, index, parts)))
             write_shown(marked(shown, mark), row.file(side))
+            store().put(row.file(side))
         size = Made(width=shown.shape[1], height=shown.shape[0])
         for number, spot in enumerate(row.shown_spots):
             for index, (side, plan) in enumerate(sides.items()):
-                write_shown(marked(spot_view(plan, source, spot.place, run), mark), row.file(side, number), spot=True)
+                path = row.file(side, number)
+                write_shown(marked(spot_view(plan, source, spot.place, run), mark), path, spot=True)
+                store().put(path)
                 progress((2 * (1 + number) + index + 1) / parts)
         for use in (use for step in resolved.steps for use in step.engines_used()):
             use.engine().release()

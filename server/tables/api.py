@@ -13,6 +13,8 @@ from ninja import Path as InPath
 from ninja.files import UploadedFile
 
 from common.errors import Refused
+from common.files import write_whole
+from common.store import store
 from kitecore.colour.cube import MOST_BYTES, read_cube, table_id
 
 router = Router(tags=["tables"])
@@ -36,6 +38,7 @@ def _shown(path: Path) -> TableOut:
 @router.get("/tables", response=list[TableOut])
 def list_tables(request: HttpRequest) -> list[TableOut]:
     """Every table on the shelf, by name."""
+    store().follow(settings.TABLES)
     found = [_shown(path) for path in settings.TABLES.glob("*.cube") if _about(path.stem).is_file()]
     return sorted(found, key=lambda table: table.name.lower())
 
@@ -55,13 +58,11 @@ def bring(request: HttpRequest, file: File[UploadedFile]) -> Status[TableOut]:
         else ""
     )
     name = table_id(content)
-    settings.TABLES.mkdir(parents=True, exist_ok=True)
     path = settings.TABLES / f"{name}.cube"
     told = {"name": (table.title or Path(file.name or "table").stem)[:80], "size": size}
-    _about(name).write_text(json.dumps(told))
-    part = path.with_suffix(".part")
-    part.write_bytes(content)
-    part.replace(path)
+    with store().changing(settings.TABLES):
+        write_whole(json.dumps(told).encode(), _about(name))
+        write_whole(content, path)
     return Status(201, _shown(path))
 
 
@@ -78,8 +79,9 @@ def download(request: HttpRequest, name: str = InPath(pattern=r"^[0-9a-f]{32}$")
 def take_down(request: HttpRequest, name: str = InPath(pattern=r"^[0-9a-f]{32}$")) -> Status[None]:
     """Take a table off the shelf. Takes that use it say so until it is brought again."""
     path = _there(name)
-    path.unlink()
-    _about(name).unlink(missing_ok=True)
+    with store().changing(settings.TABLES):
+        path.unlink(missing_ok=True)
+        _about(name).unlink(missing_ok=True)
     return Status(204, None)
 
 

@@ -49,5 +49,5 @@ def _beside(picture: Picture) -> tuple[str, bytes | None]:
     )
     for other in alike:
         if other.facts["format"] == "JPEG" and Path(other.name).stem.casefold() == stem.casefold():
-            return other.name, other.original.path.read_bytes()
-    return "camera.jpg", camera_jpeg(picture.original.path, picture.name)
+            return other.name, other.original.here().read_bytes()
+    return "camera.jpg", camera_jpeg(picture.original.here(), picture.name)

@@ -230,7 +230,7 @@ class OutsideFile(models.Model):
 
     def plan(self, picture: Picture) -> Plan:
         step = Outside(
-            path=self.original.path, scratch=settings.SCRATCH, sha256=self.original_id,
+            path=self.original.here(), scratch=settings.SCRATCH, sha256=self.original_id,
             profile=None if self.profile is None else bytes(self.profile), **self.laid,
         )  # fmt: skip
         return plan_of_outside(step, Region(**self.covered), picture.size)

@@ -1,7 +1,7 @@
 """TIFF files written from strips as they come, their parts compressed side by side.
 
-Each part is read again as soon as it is compressed, in the same thread, and its checksum kept; so that all samples are in a finished
-file is seen from its bytes alone.
+Each part is read again as soon as it is compressed, in the same thread, and its checksum kept; whether a finished file holds all
+samples is then seen from its bytes alone.
 """
 
 from __future__ import annotations

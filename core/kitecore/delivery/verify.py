@@ -68,7 +68,8 @@ class Meant:
 def check_written(path: Path, meant: Meant, run: Run, called: str | None = None) -> None:
     """Read ``path`` from beginning to end and compare. Raises OutputError with what is wrong, or Cancelled.
 
-    All of it is decoded, unless its parts are known: then their bytes are looked at, and the first rows are decoded. Sentences name the file as ``called``, or by the path's name.
+    All of it is decoded, unless its parts are known: then their bytes are looked at, and the first rows are decoded. Sentences
+    name the file as ``called``, or by the path's name.
     """
     called = called or path.name
     try:

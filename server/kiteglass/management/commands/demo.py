@@ -11,6 +11,7 @@ from django.db import transaction
 
 from clips.models import Clip
 from clips.receiving import take_in_clip
+from common.store import store
 from deliveries.models import SavedOutput
 from deliveries.orders import order_delivery
 from intake.receiving import take_in
@@ -77,7 +78,8 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         person = self._person()
         # The lens of the demo's camera is in no database.
-        shutil.copytree(settings.REPOSITORY / "demo" / "lenses", settings.LENSES, dirs_exist_ok=True)
+        with store().changing(settings.LENSES):
+            shutil.copytree(settings.REPOSITORY / "demo" / "lenses", settings.LENSES, dirs_exist_ok=True)
         for content in JOBS:
             self._job(person, content)
         for folder in FOLDERS if settings.FOLDERS else ():

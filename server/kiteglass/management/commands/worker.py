@@ -13,10 +13,12 @@ from procrastinate.contrib.django import app as django_app
 
 from clips.models import ClipCurve, ClipMoments
 from clips.tasks import find_moments, measure_curve
+from common.store import store
 from deliveries.queue import enqueue_what_was_lost
 from folders.looking import look_into_all
 from folders.roots import roots
 from kitecore.files.scratch import sweep
+from kitecore.memory import give_back_large_blocks
 from readings.models import PictureReading
 from readings.tasks import read
 from rehearsals.models import PictureRehearsal
@@ -73,11 +75,15 @@ async def look_into_folders(every: float = 3.0) -> None:
 
 
 async def sweep_what_was_left(every: float = 600.0) -> None:
-    """For ever, remove what killed processes decoded and left behind."""
+    """For ever, remove what killed processes decoded and left behind, and copies of what is in the store if there are many."""
     while True:
         try:
             for name in await sync_to_async(sweep)(settings.SCRATCH):
                 log.warning("swept %s, which a process that is gone had left", name)
+            kept = [settings.ORIGINALS, settings.DELIVERIES, settings.SHOWINGS]
+            gone = await sync_to_async(store().forget)(kept, settings.MOST_LOCAL_BYTES)
+            if gone:
+                log.info("%d files that were used longest ago are in the store alone now", len(gone))
         except Exception:
             log.exception("could not sweep; trying again")
         await asyncio.sleep(every)
@@ -96,6 +102,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         os.nice(options["nice"])
+        give_back_large_blocks()
         asyncio.run(self._run(options["name"], options["concurrency"], options["queues"].split(",")))
 
     async def _run(self, name: str, concurrency: int, queues: list[str]) -> None:
