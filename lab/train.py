@@ -25,6 +25,7 @@ from torch import nn
 
 HERE = Path(__file__).parent
 ENGINES = HERE.parent / "core/kitecore/engines"
+FINDERS = HERE.parent / "core/kitecore/reading"
 CHECK_EVERY = 240.0
 #: A step that takes longer than this was interrupted; the rest of it is not counted as training.
 LONGEST_STEP = 5.0
@@ -47,6 +48,12 @@ def weights_in(path: Path) -> dict[str, np.ndarray]:
     return named
 
 
+def shipped(name: str) -> Path:
+    """The ONNX file of an engine, or of what finds something and lies beside what reads pictures."""
+    engine = ENGINES / name / f"{name}.onnx"
+    return engine if engine.exists() else FINDERS / f"{name}.onnx"
+
+
 @torch.no_grad()
 def start_from(network: nn.Module, engine: str, place: int = 0) -> None:
     """Give a network the weights inside the ONNX file of a shipped engine.
@@ -55,7 +62,7 @@ def start_from(network: nn.Module, engine: str, place: int = 0) -> None:
     channels take nothing from new ones, new residual pairs add nothing. A first convolution that is given more channels
     gets the shipped weights from channel ``place`` on.
     """
-    named = weights_in(ENGINES / engine / f"{engine}.onnx")
+    named = weights_in(shipped(engine))
     state = network.state_dict()
     for name, tensor in state.items():
         parts = name.split(".")
@@ -75,7 +82,9 @@ def start_from(network: nn.Module, engine: str, place: int = 0) -> None:
 
 
 def already_spent(engine: str) -> tuple[int, float]:
-    """Steps and minutes the shipped engine was trained, as its manifest has them."""
+    """Steps and minutes the shipped engine was trained, as its manifest has them; what finds something has none."""
+    if not (ENGINES / engine / "engine.json").exists():
+        return 0, 0.0
     training = json.loads((ENGINES / engine / "engine.json").read_text())["training"]
     return training["steps"], training["minutes_on_two_cores"]
 

@@ -101,17 +101,18 @@ def neutral_kept(given: Pixels, result: Pixels, reach: int) -> Pixels:
     Networks learnt from colour; what is grey comes back tinted. ``given`` H×W×P begins with R'G'B', ``result`` is as many
     times as large as it is; within ``reach`` pixels of the border nothing is promised.
     """
-    equal = (given[..., 0] == given[..., 1]) & (given[..., 1] == given[..., 2])
-    if not equal.any():
-        return result
-    if equal.all():
-        result[:] = result.mean(axis=2, keepdims=True)
-        return result
-    window = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)
-    inside = cv2.erode(equal.astype(np.uint8), window, borderType=cv2.BORDER_CONSTANT, borderValue=1)
-    factor = result.shape[0] // given.shape[0]
-    inside = np.repeat(np.repeat(inside, factor, axis=0), factor, axis=1).astype(bool)
-    result[inside] = result[inside].mean(axis=1, keepdims=True)
+    red, green, blue = (given[..., band] for band in range(3))
+    neutral = (red == green) & (green == blue)
+    if not neutral.all():
+        window = np.ones((2 * reach + 1, 2 * reach + 1), np.uint8)
+        neutral = cv2.erode(neutral.astype(np.uint8), window, borderType=cv2.BORDER_CONSTANT, borderValue=1).astype(
+            bool
+        )
+    if neutral.any():
+        factor = result.shape[0] // given.shape[0]
+        where = np.repeat(np.repeat(neutral, factor, axis=0), factor, axis=1)
+        grey = (result[..., 0] + result[..., 1] + result[..., 2]) / np.float32(3)
+        np.copyto(result, grey[..., None], where=where[..., None])
     return result
 
 

@@ -88,8 +88,8 @@ class StageCache:
     def give(self, computed: dict[Cell, Pixels], claimed: set[Cell]) -> None:
         """Keep what was computed of the cells that were ``claimed``; the others are free to be computed by anyone."""
         with self._lock:
-            for cell in claimed:
-                self._under_way.pop(cell).set()
+            for waited_for in {self._under_way.pop(cell) for cell in claimed}:
+                waited_for.set()
             for cell, pixels in computed.items():
                 self._cells[cell] = pixels
                 self._held += pixels.nbytes
@@ -118,13 +118,13 @@ class CachedStage(Stage):
             longest = max(longest, together.width, together.height)
         while missing:
             cells, mine, others = self._cache.take(missing)
-            if mine:
-                cells |= self._computed(mine, longest, run, seen)
+            parts = self._computed(mine, longest, run, seen) if mine else []
             for cell, content in cells.items():
-                held = Region(cell.column * wide, cell.row * high, content.shape[1], content.shape[0])
+                parts.append((Region(cell.column * wide, cell.row * high, content.shape[1], content.shape[0]), content))
+            for held, content in parts:
                 if part := held.intersection(region):
                     pixels[part.slices(region)] = content[part.slices(held)]
-            missing -= cells.keys()
+            missing -= cells.keys() | mine
             for event in others:
                 while not event.wait(0.05):
                     run.check()
@@ -151,9 +151,10 @@ class CachedStage(Stage):
 
     def _computed(
         self, claimed: set[Cell], most: int, run: Run, seen: Region | None
-    ) -> dict[Cell, Pixels]:  # fmt: skip
-        """The claimed cells, computed in blocks of at most ``most`` pixels a side."""
+    ) -> list[tuple[Region, Pixels]]:  # fmt: skip
+        """The claimed cells, computed and kept; as the blocks they were computed in, each of at most ``most`` pixels a side."""
         computed: dict[Cell, Pixels] = {}
+        parts = []
         wide, high = self._cache.cell.width, self._cache.cell.height
         longest = Size(-(-most // wide) + 1, -(-most // high) + 1)
         try:
@@ -162,13 +163,14 @@ class CachedStage(Stage):
                 part = Region.between(block.x * wide, block.y * high, right, bottom)
                 beside = replace(run, around=Around.beside(part, seen)) if seen else run
                 pixels = self._source.render(part, beside)
+                parts.append((part, pixels))
                 for place in grid(block.size, Size(1, 1)):
                     left, top = place.x * wide, place.y * high
                     cell = Cell(self._name, block.x + place.x, block.y + place.y)
                     computed[cell] = pixels[top : top + high, left : left + wide].copy()
         finally:
             self._cache.give(computed, claimed)
-        return computed
+        return parts
 
 
 def blocks(cells: Iterable[tuple[int, int]], longest: Size) -> Iterator[Region]:

@@ -81,7 +81,9 @@ export function useTake(takeId: MaybeRefOrGetter<string | undefined>) {
     client.setQueryData(takeQueries.all(answer.picture_id).queryKey, (all) =>
       all?.map((one) => (one.id === answer.id ? answer : one)),
     )
-    void client.invalidateQueries({ queryKey: ['spots', answer.picture_id] })
+    // Where they lie in a take changes with its frame; where there are none, nothing does.
+    const queryKey = ['spots', answer.picture_id]
+    if (client.getQueryData<unknown[]>(queryKey)?.length !== 0) void client.invalidateQueries({ queryKey })
   }
 
   const movingKey = ['takes', 'moving']

@@ -39,9 +39,9 @@ describe('frames', () => {
     frames.wake()
     vi.advanceTimersByTime(17)
     expect(counted.frames).toBe(1)
-    vi.advanceTimersByTime(250)
-    expect(counted.frames).toBeGreaterThan(14)
-    vi.advanceTimersByTime(100)
+    vi.advanceTimersByTime(80)
+    expect(counted.frames).toBeGreaterThan(4)
+    vi.advanceTimersByTime(150)
     const lively = counted.frames
     vi.advanceTimersByTime(1000)
     expect(counted.frames - lively).toBeLessThan(12)

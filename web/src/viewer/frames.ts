@@ -1,5 +1,5 @@
 /** How long frames go on at full rate after something has happened, and how often one is made at rest, in milliseconds. */
-const livelyMilliseconds = 300
+const livelyMilliseconds = 100
 const restMilliseconds = 120
 
 interface Resting {

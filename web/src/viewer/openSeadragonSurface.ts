@@ -35,11 +35,13 @@ const viewing = OpenSeadragon as unknown as {
 }
 viewing.requestAnimationFrame = (frame) => frames.request(frame)
 viewing.cancelAnimationFrame = (id) => frames.cancel(id)
+/** What is said of a tile that nobody waits for any more. */
+const outdated = 'outdated'
 /** After these something is to be drawn. */
 // prettier-ignore
 const happenings = [
   'add-item-failed', 'canvas-drag', 'canvas-enter', 'canvas-pinch', 'canvas-scroll', 'open', 'pan', 'resize', 'rotate',
-  'tile-loaded', 'tile-load-failed', 'zoom',
+  'tile-loaded', 'zoom',
 ] as const
 
 /** A {@link Surface} in an element of the page: the one place that knows the viewer library. */
@@ -75,6 +77,7 @@ export class OpenSeadragonSurface implements Surface {
       loadTilesWithAjax: true,
       // As many as it likes: they queue in `downloads`, and may wait there.
       imageLoaderLimit: 0,
+      maxTilesPerFrame: 256,
       tileRetryMax: 3,
       tileRetryDelay: 1500,
       timeout: foreverMilliseconds,
@@ -104,6 +107,10 @@ export class OpenSeadragonSurface implements Surface {
     this.events = events
     const { viewer } = this
     for (const happening of happenings) viewer.addHandler(happening, () => frames.wake())
+    viewer.addHandler('tile-load-failed', ({ message }) => {
+      // The viewer asks for one more tile in every frame, and what is outdated fails at once: that is no reason for the next.
+      if (message !== outdated) frames.wake()
+    })
     for (const happening of ['add-item', 'remove-item', 'item-index-change'] as const)
       viewer.world.addHandler(happening, () => frames.wake())
     const placeOf = (event: unknown) => this.toPlace((event as Positioned).position)
@@ -298,7 +305,7 @@ export class OpenSeadragonSurface implements Surface {
             return downloadTile.call(this, job)
           }
           job.tries = Infinity
-          job.fail('outdated', null)
+          job.fail(outdated, null)
         })
       },
     }
