@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 from django.conf import settings
 
@@ -20,6 +21,8 @@ class _Opened:
     def __init__(self) -> None:
         self.lock = threading.Lock()
         self.source: Source | None = None
+        #: The file it was opened from.
+        self.path = Path()
         self.users = 0
 
 
@@ -40,16 +43,11 @@ class Sources:
             opened.users += 1
         try:
             with opened.lock:
-                if opened.source is None:
-                    keep = KeptReduction(key)
-                    opened.source = Source(
-                        picture.original.here(),
-                        settings.SCRATCH,
-                        picture.name,
-                        damaged=True,
-                        keep=keep,
-                        space=picture.space,
-                    )
+                if opened.source is None or opened.path != picture.original.path:
+                    opened.source, opened.path = _open(picture), picture.original.path
+                elif not opened.source.decoded:
+                    # It is read later, and what a store has may have been dropped here meanwhile.
+                    picture.original.here()
             yield opened.source
         finally:
             with self._lock:
@@ -64,6 +62,11 @@ class Sources:
                 del self._opened[key]
                 if opened.source:
                     opened.source.close()
+
+
+def _open(picture: Picture) -> Source:
+    keep = KeptReduction(picture.samples_key)
+    return Source(picture.original.here(), settings.SCRATCH, picture.name, damaged=True, keep=keep, space=picture.space)
 
 
 sources = Sources()

@@ -1,7 +1,9 @@
+import shutil
 import threading
 from unittest.mock import patch
 
 import numpy as np
+from django.test import override_settings
 
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
@@ -147,6 +149,30 @@ class SourcesTest(CommittedTestCase):
         path.write_bytes(content)
         with self.sources.of(picture) as source:
             self.assertEqual(source.size.height, 40)
+
+    def test_one_whose_file_lies_elsewhere_now_is_opened_anew(self) -> None:
+        picture = self.picture()
+        with self.sources.of(picture) as before:
+            pass
+        elsewhere = self.home / "elsewhere"
+        shutil.copytree(self.home / "originals", elsewhere)
+        with override_settings(ORIGINALS=elsewhere), self.sources.of(picture) as after:
+            self.assertIsNot(after, before)
+            self.assertEqual(after.size, before.size)
+
+    def test_one_that_is_not_decoded_yet_has_its_file(self) -> None:
+        picture = self.picture(seed=4711)
+        with self.sources.of(picture) as first:
+            for level in range(3):
+                first.stage(level)
+        later = Sources()
+        with later.of(picture) as kept:
+            self.assertFalse(kept.decoded)
+        picture.original.path.unlink()
+        with self.assertRaises(FileNotFoundError), later.of(picture):
+            pass
+        with self.sources.of(picture) as decoded:
+            self.assertTrue(decoded.decoded)
 
 
 class RegionsTest(CommittedTestCase):

@@ -60,6 +60,11 @@ class Reductions:
         if len(self._levels) < len(self._kept) and not later:
             self._levels = {0: whole()}
 
+    @property
+    def decoded(self) -> bool:
+        """Whether the picture is there at full size."""
+        return 0 in self._levels
+
     def at(self, level: int) -> Samples:
         """The picture at a level, by averaging."""
         with self._lock:

@@ -258,6 +258,11 @@ class Source:
         return Size(self.facts.width, self.facts.height)
 
     @property
+    def decoded(self) -> bool:
+        """Whether its file is not needed any more, having been decoded."""
+        return self._raw is None and self._reductions.decoded
+
+    @property
     def raw(self) -> RawPicture | None:
         """The camera raw it is, developed no sooner than its pixels are asked for; None if it is none."""
         return self._raw
