@@ -145,7 +145,10 @@ def moments(request: PersonRequest, clip_id: uuid.UUID) -> MomentsOut:
 def look(request: PersonRequest, clip_id: uuid.UUID, index: int) -> HttpResponse:
     """A frame as a small JPEG, or in long clips one just before it, at once; there is none before the curve is made."""
     clip = _own(request, clip_id)
-    content = look_near(store().here(looks_path(clip.original)), index, clip.facts["frames"])
+    try:
+        content = look_near(store().here(looks_path(clip.original)), index, clip.facts["frames"])
+    except FileNotFoundError:
+        content = None
     if content is None:
         raise Http404
     return _jpeg(content)
