@@ -217,8 +217,11 @@ async def _passed_on(reader: asyncio.StreamReader, writer: asyncio.StreamWriter)
     writer.close()
 
 
-def machines(home: Path, megapixels: float, share: float | None) -> Machines:
-    """The same large file by one machine, then by two, each with one processor or ``share`` of its time."""
+def machines(home: Path, megapixels: float, share: float | None, factor: int = 8) -> Machines:
+    """The same large file by one machine, then by two, each with one processor or ``share`` of its time.
+
+    Regions grow with the ``factor`` it is enlarged by, and a file of a few is not shared: a small one needs a small factor.
+    """
     home.chmod(0o755)
     with store_on_loopback(home / "store.log") as variables:
         application = Application(home / "first")
@@ -230,7 +233,7 @@ def machines(home: Path, megapixels: float, share: float | None) -> Machines:
             application.start(free_port(), demo=False)
             _without_workers(application)
             person = _person(application)
-            take = _large(person, megapixels)
+            take = _large(person, megapixels, factor)
             _heard_of(person, 0)
             seconds, sums = [], []
             for number, name in enumerate(("second", "third")):
@@ -297,12 +300,12 @@ def _person(application: Application) -> Person:
     return Person(application.address, "kite", password)
 
 
-def _large(person: Person, megapixels: float) -> str:
-    """A take whose result has so many: denoised and made eight times as large."""
-    side = round((megapixels * 1e6) ** 0.5 / 8)
+def _large(person: Person, megapixels: float, factor: int) -> str:
+    """A take whose result has so many: denoised and enlarged."""
+    side = round((megapixels * 1e6) ** 0.5 / factor)
     job = person.ask("POST", "/jobs", {"title": "Machines", "client": ""}).told["id"]
     name = f"/jobs/{job}/pictures?name=large.jpg"
     take = person.ask("POST", name, picture(side, side, 3), "application/octet-stream").told["takes"][0]["id"]
-    enlarge = {"kind": "enlarge", "engine": "faithful", "target": {"by": "factor", "factor": 8}}
+    enlarge = {"kind": "enlarge", "engine": "faithful", "target": {"by": "factor", "factor": factor}}
     person.ask("PUT", f"/takes/{take}", {"steps": [{"kind": "denoise"}, enlarge]})
     return str(take)
