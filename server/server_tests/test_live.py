@@ -150,9 +150,10 @@ class LiveTest(TestCase):
                         finished.set()
                         return
 
-        wanted = [self.deliver(3, "faithful")]
+        # Large enough to be made of many regions: progress is told after each, but not more often than is of use.
+        wanted = [self.deliver(5, "faithful")]
         threading.Thread(target=listen, daemon=True).start()
-        self.assertTrue(finished.wait(90), heard)
+        self.assertTrue(finished.wait(180), heard)
         progress = [delivery["progress"] for delivery in heard]
         self.assertEqual(progress, sorted(progress))
         self.assertTrue(any(0 < value < 1 for value in progress), progress)
@@ -238,10 +239,12 @@ class LiveTest(TestCase):
     def test_two_workers_share_a_batch_and_finish_it_once(self) -> None:
         with TemporaryDirectory() as scratch:
             self.second_worker(Path(scratch))
-            until = time.monotonic() + 60
-            while self.browser.get("/health")["workers"] < 3 and time.monotonic() < until:
-                time.sleep(0.2)
-            rows = [self.wait_for(one, "done") for one in self.batch(6)]
+            rows: list[dict[str, Any]] = []
+            # One that is quick, or has just begun, may finish a whole batch before the other has looked.
+            for _ in range(6):
+                rows += [self.wait_for(one, "done") for one in self.batch(6)]
+                if len({row["worker"] for row in rows}) == 2:
+                    break
         self.assertEqual(len({row["worker"] for row in rows}), 2, "both have made some")
         for row in rows:
             self.assertEqual(self.files_of(row["id"]), ["file.tif"])
