@@ -38,6 +38,15 @@ STILL = """() => {
   return area && area.dataset.busy === 'false' && (window.worked || performance.now() - window.asked > 1500)
     && performance.now() - window.freed > 700
 }"""
+#: Counts from the key or press itself as the browser got it, not from when the driver began to tell the browser of it.
+ASK = """() => {
+  window.worked = false
+  window.asked = performance.now()
+  if (window.listening) return
+  window.listening = true
+  const told = (event) => { if (!window.worked) window.asked = event.timeStamp }
+  for (const kind of ['keydown', 'pointerdown']) window.addEventListener(kind, told, { capture: true })
+}"""
 #: How long what is in view is looked at before what comes next.
 _LOOKED_AT_MILLISECONDS = 5000
 LUMINANCE = "input[inputmode][aria-label='Luminance']"
@@ -139,8 +148,8 @@ class Hand:
         return json.loads(answer.body() or b"null")
 
     def takes(self, action: Callable[[], object]) -> float:
-        """Seconds from an action until all that is in view is exact."""
-        self.page.evaluate("() => { window.worked = false; window.asked = performance.now() }")
+        """Seconds from an action of hand, its last key or press, until all that is in view is exact."""
+        self.page.evaluate(ASK)
         action()
         self.page.wait_for_function(STILL, timeout=300_000, polling=50)
         freed, asked, worked = self.page.evaluate("() => [window.freed, window.asked, window.worked]")

@@ -47,6 +47,7 @@ function align() {
     width: `${down(room.right) - left}px`,
     height: `${down(room.bottom) - top}px`,
   })
+  surface?.measure()
   if (surface && tiles) tiles.outgrown(!surface.known)
 }
 

@@ -55,12 +55,14 @@ export class OpenSeadragonSurface implements Surface {
   /** The level at which each image is looked at, and when that was found. */
   private readonly levels = new Map<unknown, { level: number; found: number }>()
   private pointed: Point | null = null
+  private size = { width: 0, height: 0 }
   private readonly parts: PartsInView
 
   constructor(
     private readonly holder: HTMLElement,
     navigator: boolean,
   ) {
+    this.measure()
     this.downloads = new TileQueue(navigator ? 3 : 1)
     this.viewer = new OpenSeadragon.Viewer({
       element: holder,
@@ -177,10 +179,10 @@ export class OpenSeadragonSurface implements Surface {
   }
 
   get width() {
-    return this.holder.clientWidth
+    return this.size.width
   }
   get height() {
-    return this.holder.clientHeight
+    return this.size.height
   }
   get density() {
     return window.devicePixelRatio || 1
@@ -195,6 +197,11 @@ export class OpenSeadragonSurface implements Surface {
   get known(): boolean {
     const size = this.viewer.viewport.getContainerSize()
     return size.x === this.width && size.y === this.height
+  }
+
+  /** The pane may have another size: asking it for every place of a frame would lay the page out hundreds of times. */
+  measure() {
+    this.size = { width: this.holder.clientWidth, height: this.holder.clientHeight }
   }
 
   lookAt(middle: Point, zoom: number) {
@@ -238,6 +245,8 @@ export class OpenSeadragonSurface implements Surface {
         if (lasting) sheet.coarse = true
         item.addHandler('fully-loaded-change', () => this.parts.tellCompleteness(sheet))
         laid(sheet)
+        // What is in view of it is asked for before it is drawn for the first time, not after.
+        if (this.sheets.has(item)) this.parts.see()
       },
     })
   }

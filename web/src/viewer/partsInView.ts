@@ -60,7 +60,10 @@ export class PartsInView {
     }
     if (this.dragging) return
     clearTimeout(this.resting)
-    this.resting = setTimeout(() => this.loadAll(), Math.max(0, this.rested.since + restMilliseconds - now))
+    const wait = this.rested.since + restMilliseconds - now
+    // Where nothing moves, the next frame is not waited for.
+    if (wait > 0) this.resting = setTimeout(() => this.loadAll(), wait)
+    else this.loadAll()
   }
 
   private loadAll() {
