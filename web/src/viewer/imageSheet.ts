@@ -19,6 +19,8 @@ export class ImageSheet implements Sheet {
   readonly parts: ViewParts<DrawnPart> | null
   /** Whether any tile is there to be drawn. */
   tiled = false
+  /** Tiles that were not fetched since nobody waited for them: the viewer takes them not to exist, until the layer is back. */
+  readonly givenUp = new Set<OpenSeadragon.Tile>()
   private shown: number
   private cut = 0
   /** What is in view at full size, if full size is what is looked at. */
@@ -64,6 +66,9 @@ export class ImageSheet implements Sheet {
   }
   set resting(still: boolean) {
     this.image.setPreload(!still)
+    if (still) return
+    for (const tile of this.givenUp) tile.exists = true
+    this.givenUp.clear()
   }
 
   get coarse() {

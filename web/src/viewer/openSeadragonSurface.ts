@@ -313,6 +313,7 @@ export class OpenSeadragonSurface implements Surface {
             job.ajaxHeaders = { ...job.ajaxHeaders, ...told }
             return downloadTile.call(this, job)
           }
+          sheets.get(image)?.givenUp.add(job.tile)
           job.tries = Infinity
           job.fail(outdated, null)
         })
