@@ -2,8 +2,9 @@
 
 Whoever writes the file puts down which regions there are, renders them in order, and takes those that others have made. A
 helper begins a few ahead of the first that nobody has, goes on from there, since neighbours have surroundings in common, and
-leaves samples in the delivery's folder; so what is encoded, in order, keeps up with what is made. One that is killed loses what
-it had in hand; somebody else takes that. What is done and what is in hand is in the database.
+leaves what it made in the delivery's folder; so what is encoded, in order, keeps up with what is made. Where a format's files
+consist of parts that can be packed apart, that are such parts of whole rows; else samples of squares. One that is killed loses
+what it had in hand; somebody else takes that. What is done and what is in hand is in the database.
 """
 
 from __future__ import annotations
@@ -17,8 +18,8 @@ from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import suppress
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import Any
 
-import numpy as np
 from django.db import DatabaseError, connection, transaction
 from django.db.models import Q
 from django.utils import timezone
@@ -27,12 +28,12 @@ from procrastinate.contrib.django import app
 from common.patience import patiently
 from common.store import store
 from deliveries.models import Delivery, Square, State
+from kitecore.delivery.pieces import Piece, load_piece, save_piece
 from kitecore.delivery.write import Prepared, free_bytes, prepared
 from kitecore.errors import Cancelled, KiteError
 from kitecore.pipeline.geometry import Region
-from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
-from kitecore.pipeline.strips import Work
+from kitecore.pipeline.strips import Made, Work
 from kitecore.takes.plan import plan
 from pictures.opening import opened_here
 
@@ -64,21 +65,21 @@ class Shared:
         #: How many regions others have made.
         self.helped = 0
 
-    def __call__(self, work: Work, run: Run, regions: list[Region]) -> Iterator[tuple[Region, Samples]]:
+    def __call__(self, work: Work[Made], run: Run, regions: list[Region]) -> Iterator[tuple[Region, Made]]:
         delivery = self._delivery
         delivery.squares_folder.mkdir(exist_ok=True)
         patiently(lambda: self._put_down(len(regions)))
         _ask_for_help(delivery, _HELPERS if len(regions) >= _LEAST_REGIONS else 0)
         over = threading.Event()
-        mine: dict[int, Future[Samples]] = {}
-        theirs: dict[int, Future[Samples]] = {}
+        mine: dict[int, Future[Made]] = {}
+        theirs: dict[int, Future[Made]] = {}
         with ThreadPoolExecutor(2, "squares") as pool, ThreadPoolExecutor(1, "fetched") as fetching:
             try:
                 for number, region in enumerate(regions):
                     while True:
                         for one in self._done_by_others(number, theirs):
                             theirs[one] = fetching.submit(self._fetched, one)
-                        if (samples := _ready(number, mine, theirs)) is not None:
+                        if (made := _ready(number, mine, theirs)) is not None:
                             break
                         run.check()
                         if len(mine) < 2 and (more := patiently(self._more)) is not None:
@@ -88,8 +89,8 @@ class Shared:
                         else:
                             time.sleep(_LOOK_SECONDS)
                     patiently(self._squares.filter(number=number).delete)
-                    yield region, samples
-                    del samples
+                    yield region, made
+                    del made
             finally:
                 over.set()
                 with suppress(DatabaseError):
@@ -110,12 +111,12 @@ class Shared:
         found = patiently(lambda: list(rows.order_by("number").values_list("number", flat=True)))
         return [one for one in found if one not in known]
 
-    def _fetched(self, number: int) -> Samples:
+    def _fetched(self, number: int) -> Any:
         path = _path(self._delivery, number)
-        samples: Samples = np.load(store().here(path))
+        piece = load_piece(store().here(path))
         store().remove(path)
         self.helped += 1
-        return samples
+        return piece
 
     def _more(self) -> int | None:
         """The next region that nobody has."""
@@ -124,14 +125,14 @@ class Shared:
             return None if row is None else _taken(row, "writer", None)
 
 
-def _ready(number: int, *coming: dict[int, Future[Samples]]) -> Samples | None:
-    """A region's samples if they have come. Raises what making or fetching them has raised."""
+def _ready(number: int, *coming: dict[int, Future[Made]]) -> Made | None:
+    """What was made of a region if it has come. Raises what making or fetching it has raised."""
     there = (one for one in coming if number in one and one[number].done())
     return next((one.pop(number).result() for one in there), None)
 
 
 def _path(delivery: Delivery, number: int) -> Path:
-    return delivery.squares_folder / f"{number}.npy"
+    return delivery.squares_folder / f"{number}.piece"
 
 
 def _free() -> Q:
@@ -229,21 +230,20 @@ class _Helper:
         beating = threading.Thread(target=self._beat, args=(number, over), daemon=True)
         beating.start()
         try:
-            samples = ready.samples(region, Run(self._called_off))
+            piece = ready.piece(region, Run(self._called_off))
             if self._handed is not None:
                 self._handed.result()
         except BaseException:
             over.set()
             raise
-        self._handed = handing.submit(self._hand_over, number, samples, over)
+        self._handed = handing.submit(self._hand_over, number, piece, over)
         self._made += 1
 
-    def _hand_over(self, number: int, samples: Samples, over: threading.Event) -> None:
+    def _hand_over(self, number: int, piece: Piece, over: threading.Event) -> None:
         path = _path(self._delivery, number)
         part = path.with_suffix(f".{threading.get_ident()}.part")
         try:
-            with part.open("wb") as file:
-                np.save(file, samples)
+            save_piece(piece, part)
             part.replace(path)
             store().hand_over(path)
             self._squares.filter(number=number).update(done=True)

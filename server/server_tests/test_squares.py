@@ -5,10 +5,12 @@ from __future__ import annotations
 import threading
 import time
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
 import numpy as np
+import pyvips
 import tifffile
 from django.db import connection
 from django.utils import timezone
@@ -17,6 +19,7 @@ from deliveries import squares
 from deliveries.models import Delivery, Square, State
 from deliveries.squares import help_with
 from deliveries.tasks import deliver
+from kitecore.delivery.pieces import Packed, Piece, save_piece
 from kitecore.pipeline.geometry import Size
 from kitecore.pipeline.stage_cache import uncached
 from kitecore.takes.whole import WholeRender
@@ -31,17 +34,18 @@ STEPS = [
 class SquaresTest(CommittedTestCase):
     def setUp(self) -> None:
         super().setUp()
-        small = WholeRender(Size(400, 16), uncached)
+        small = WholeRender(Size(160, 16), uncached)
         for patch in (
+            mock.patch("kitecore.delivery.tiff._STRIP_BYTES", 16 * 400 * 3 * 2),
             mock.patch("kitecore.delivery.write.whole_render", return_value=small),
             mock.patch.object(squares, "_ask_for_help"),
         ):
             patch.start()
             self.addCleanup(patch.stop)
 
-    def ordered(self) -> Delivery:
+    def ordered(self, **spec: str) -> Delivery:
         _, take = self.picture_and_take(png_bytes(100, 160), STEPS)
-        answer = self.send("post", f"/takes/{take.id}/deliveries", {"spec": {"compression": "none"}})
+        answer = self.send("post", f"/takes/{take.id}/deliveries", {"spec": {"compression": "zip", **spec}})
         return Delivery.objects.get(id=answer.json()["id"])
 
     def shared(self) -> Any:
@@ -87,31 +91,45 @@ class SquaresTest(CommittedTestCase):
         """What else is in the files tells when they were made."""
         np.testing.assert_array_equal(*(tifffile.imread(delivery.path) for delivery in (one, other)))
 
-    def counted(self, helped: list[int]) -> Any:
-        save = np.save
+    def counted(self, helped: list[Piece]) -> Any:
+        """What is handed over is added."""
 
-        def saved(file: Any, samples: np.ndarray) -> None:
-            helped.append(samples.shape[0])
-            save(file, samples)
+        def saved(piece: Piece, path: Path) -> None:
+            helped.append(piece)
+            save_piece(piece, path)
 
-        return saved
+        return mock.patch.object(squares, "save_piece", saved)
 
     def test_two_make_the_same_file_as_one(self) -> None:
         alone = self.made(self.ordered())
         together = self.ordered()
-        helped: list[int] = []
+        helped: list[Piece] = []
         with self.shared(), self.slowly():
             writing = self.beside(deliver.func, str(together.id))
             self.until_there_are_squares(together)
-            with mock.patch.object(np, "save", side_effect=self.counted(helped)):
+            with self.counted(helped):
                 help_with(str(together.id), 1, "helper")
             writing.join()
         together.refresh_from_db()
         self.assertEqual(together.state, State.DONE)
         self.same_pixels(alone, together)
         self.assertGreater(len(helped), 4)
+        self.assertTrue(all(isinstance(one, Packed) for one in helped), "parts of the file, packed by the helper")
         self.assertEqual(self.files(f"deliveries/{together.id}"), [together.path])
         self.assertFalse(Square.objects.exists())
+
+    def test_of_what_cannot_be_packed_apart_squares_are_handed_over(self) -> None:
+        alone, together = self.made(self.ordered(format="png")), self.ordered(format="png")
+        helped: list[Piece] = []
+        with self.shared(), self.slowly():
+            writing = self.beside(deliver.func, str(together.id))
+            self.until_there_are_squares(together)
+            with self.counted(helped):
+                help_with(str(together.id), 1, "helper")
+            writing.join()
+        self.assertGreater(len(helped), 1)
+        pixels = [pyvips.Image.new_from_file(str(one.path)).numpy() for one in (alone, together)]
+        np.testing.assert_array_equal(*pixels)
 
     def test_what_a_killed_helper_had_in_hand_somebody_else_makes(self) -> None:
         alone = self.made(self.ordered())

@@ -53,6 +53,13 @@ class WholeRenderTest(TestCase):
         self.assertEqual(pixels, sorted(pixels, reverse=True))
         self.assertGreater(pixels[-1], 0)
 
+    def test_what_takes_long_has_rows_for_several_machines_and_little_more_is_computed(self) -> None:
+        for most, steps, size in ((1.12, [TWICE], Size(3600, 3000)), (1.2, [Denoise(), TWICE], Size(3000, 2400))):
+            plan = plan_of_steps(steps, size)
+            with self.subTest(steps=[step.kind for step in steps]):
+                self.assertGreaterEqual(-(-plan.size.height // whole_render(plan, 3, plan.size).tile.height), 7)
+                self.assertLessEqual(computed_share(plan), most)
+
     def test_strips_of_very_large_pictures_are_low(self) -> None:
         for size in (Size(38_000, 40_000), Size(40_000, 400), Size(300, 40_000), Size(1, 1)):
             tile = whole_render(plan_of_steps([], size), 4, size).tile

@@ -11,10 +11,11 @@ import pyvips
 
 from kitecore.colour.conversion import interpretation
 from kitecore.colour.spaces import SPACES
+from kitecore.delivery.pieces import Packed
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import Format, OutputSpec
 from kitecore.delivery.stream import StripStream
-from kitecore.delivery.tiff import Checksums, write_dng, write_tiff
+from kitecore.delivery.tiff import Checksums, Packer, write_dng, write_tiff
 from kitecore.errors import OutputError
 from kitecore.files import exif as exif_tags
 from kitecore.files.exif import Exif
@@ -40,8 +41,6 @@ class Encoder(ABC):
     flattens: bool = False
     #: Whether it holds what a camera's sensor gives, and so takes raws alone.
     of_raws: ClassVar[bool] = False
-    #: Whether each part is found to hold its samples as soon as it is made.
-    proves_parts: ClassVar[bool] = False
     #: Whether the format has a tag for pixels per inch.
     tags_ppi: ClassVar[bool] = True
 
@@ -115,18 +114,36 @@ class Encoder(ABC):
         return self
 
 
-class TiffEncoder(Encoder):
+class PackingEncoder(Encoder):
+    """Of a format whose files are parts of some rows each, which can be made anywhere and are found to hold their samples."""
+
+    @abstractmethod
+    def packer(self, raster: Raster) -> Packer:
+        """What makes such parts."""
+
+    @abstractmethod
+    def save(
+        self, strips: Iterator[Samples] | Iterator[Packed], raster: Raster, beside: Beside, path: Path
+    ) -> Checksums:
+        """As any encoder; of rows that have been packed, too."""
+
+
+class TiffEncoder(PackingEncoder):
     """TIFF, lossless, in strips or tiles; BigTIFF where it is too large for the classic form."""
 
     format = "tiff"
     endings = (".tif", ".tiff")
-    proves_parts = True
 
     def share_of_raw(self) -> float:
         return {"none": 1.0, "lzw": 0.85, "zip": 0.75}[self.spec.compression]
 
-    def save(self, strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path) -> Checksums:
-        sums = write_tiff(strips, raster, beside, path, self.spec.compression, self.spec.tiled)
+    def packer(self, raster: Raster) -> Packer:
+        return Packer(raster, self.spec.compression, self.spec.tiled)
+
+    def save(
+        self, strips: Iterator[Samples] | Iterator[Packed], raster: Raster, beside: Beside, path: Path
+    ) -> Checksums:
+        sums = write_tiff(strips, beside, path, self.packer(raster))
         if beside.exif:
             exif_tags.add_to_tiff(path, beside.exif)
         return sums

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from kitecore.delivery.raster import Beside, Raster
-from kitecore.delivery.tiff import write_tiff
+from kitecore.delivery.tiff import Packer, write_tiff
 from kitecore.files.exif import Entry, Exif, add_to_tiff
 from kitecore.files.xmp import with_history
 from kitecore.pipeline.geometry import Size
@@ -20,6 +20,7 @@ def write_still(pixels: Pixels, profile: bytes | None, origin: str, path: Path) 
     text = origin.encode() + b"\0"
     exif = Exif({_DESCRIPTION: Entry(_TEXT, len(text), text)})
     beside = Beside(profile, 300, exif, with_history(None, [origin]), None)
-    write_tiff(iter([to_samples(pixels, 16)]), Raster(Size(width, height), bands, 16), beside, path, "zip", tiled=False)
+    packer = Packer(Raster(Size(width, height), bands, 16), "zip", tiled=False)
+    write_tiff(iter([to_samples(pixels, 16)]), beside, path, packer)
 
     add_to_tiff(path, exif)

@@ -8,14 +8,17 @@ from __future__ import annotations
 
 import os
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from itertools import chain
 from pathlib import Path
-from typing import Literal, NamedTuple, TypeAlias
+from typing import Literal, NamedTuple, TypeAlias, cast
 
 import imagecodecs
 import numpy as np
 import tifffile
 
+from kitecore.delivery.pieces import Packed, Part, Piece
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.errors import OutputError
 from kitecore.pipeline.meanwhile import side_by_side
@@ -37,21 +40,42 @@ _BYTES, _LONGS = 1, 4
 Checksums: TypeAlias = list[int]
 
 
-def write_tiff(
-    strips: Iterator[Samples], raster: Raster, beside: Beside, path: Path, compression: Compression, tiled: bool
-) -> Checksums:
-    """Write ``strips``, each H×width×bands from top to bottom, however high; BigTIFF where the classic form is too small.
+@dataclass(frozen=True)
+class Packer:
+    """Makes the strips or tiles of a TIFF file, wherever that is. Raises OutputError if one does not hold what it was made of."""
 
-    Gives the checksums of parts that were found to hold their samples. Raises OSError as the disk has it, and OutputError if a
-    part does not hold what it was made of.
+    raster: Raster
+    compression: Compression
+    tiled: bool
+
+    @property
+    def rows(self) -> int:
+        """Of a strip, or of a row of tiles: what is packed elsewhere has a whole multiple of them, but for the last."""
+        return TILE_SIDE if self.tiled else min(self.raster.size.height, max(1, _STRIP_BYTES // self.raster.row_bytes))
+
+    def parts(self, strips: Iterator[Samples]) -> Iterator[Part]:
+        """Of rows of full width, from top to bottom, however high each strip of them is."""
+        whole = rechunked(strips, self.rows)
+        cut = _tiles(whole) if self.tiled else whole
+        return side_by_side(_PACKINGS[self.compression].proved, cut, os.cpu_count() or 1)
+
+    def packed(self, samples: Samples, first: int) -> Packed:
+        """Rows of full width, and the ``first`` so many of them as they are."""
+        return Packed(list(self.parts(iter([samples]))), samples[:first].copy())
+
+
+def write_tiff(strips: Iterable[Samples] | Iterable[Packed], beside: Beside, path: Path, packer: Packer) -> Checksums:
+    """Write ``strips``, each H×width×bands from top to bottom, however high, or what a packer has made of such.
+
+    BigTIFF where the classic form is too small. Gives the checksums of parts that were found to hold their samples. Raises
+    OSError as the disk has it, and OutputError if a part does not hold what it was made of.
     """
-    rows = TILE_SIDE if tiled else min(raster.size.height, max(1, _STRIP_BYTES // raster.row_bytes))
-    parts = _tiles(rechunked(strips, rows)) if tiled else rechunked(strips, rows)
+    raster, compression, tiled, rows = packer.raster, packer.compression, packer.tiled, packer.rows
     big = raster.row_bytes * raster.size.height > _CLASSIC_BYTES
     sums: Checksums = []
 
     def contents() -> Iterator[bytes]:
-        for part in side_by_side(_PACKINGS[compression].proved, parts, os.cpu_count() or 1):
+        for part in _parts_of(strips, packer):
             sums.append(part.checksum)
             yield part.content
 
@@ -68,6 +92,14 @@ def write_tiff(
             extratags=_tags(beside), metadata=None, software=False,
         )  # fmt: skip
     return sums
+
+
+def _parts_of(strips: Iterable[Samples] | Iterable[Packed], packer: Packer) -> Iterator[Part]:
+    coming: Iterator[Piece] = iter(strips)
+    first = next(coming)
+    if isinstance(first, Packed):
+        return chain(first.parts, chain.from_iterable(one.parts for one in cast("Iterator[Packed]", coming)))
+    return packer.parts(chain([first], cast("Iterator[Samples]", coming)))
 
 
 def checksums_in(path: Path) -> Iterator[int]:
@@ -152,24 +184,19 @@ def _summed(content: bytes | bytearray, like: Samples) -> Samples:
     return np.asarray(imagecodecs.delta_decode(differences, axis=1))
 
 
-class _Part(NamedTuple):
-    content: bytes
-    checksum: int
-
-
 class _Packing(NamedTuple):
     """A way of compressing samples, and back: the bytes, and samples as the last ones they were made of are."""
 
     pack: Callable[[Samples], bytes]
     unpack: Callable[[bytes, Samples], Samples]
 
-    def proved(self, samples: Samples) -> _Part:
+    def proved(self, samples: Samples) -> Part:
         """Packed, and unpacked to see that nothing has changed. Raises OutputError if something has."""
         content = self.pack(samples)
         # By their bytes: what is no number differs from itself.
         if self.unpack(content, samples).tobytes() != samples.tobytes():
             raise OutputError("A part of the file did not hold what it was made of; nothing was kept. Deliver again.")
-        return _Part(content, zlib.crc32(content))
+        return Part(content, zlib.crc32(content))
 
 
 def _plain(content: bytes, like: Samples) -> Samples:

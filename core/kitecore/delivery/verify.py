@@ -6,11 +6,13 @@ import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 import pyvips
 import tifffile
 
+from kitecore.delivery.pieces import Packed
 from kitecore.delivery.tiff import Checksums, checksums_in
 from kitecore.errors import OutputError, PictureError
 from kitecore.files.raw.unpacking import look
@@ -24,6 +26,9 @@ from kitecore.pipeline.run import Run
 ROWS = 256
 #: libvips' names by bits per sample.
 _FORMATS = {8: "uchar", 16: "ushort", 32: "float"}
+
+
+Strip = TypeVar("Strip", Samples, Packed)
 
 
 class PixelSum:
@@ -40,10 +45,10 @@ class PixelSum:
             self._rows -= len(strip)
         self._hash.update(np.ascontiguousarray(strip).data)
 
-    def passing(self, strips: Iterator[Samples]) -> Iterator[Samples]:
-        """The strips as they are, added as they pass."""
+    def passing(self, strips: Iterator[Strip]) -> Iterator[Strip]:
+        """The strips as they are, added as they pass; of packed ones as many rows as come unpacked, too."""
         for strip in strips:
-            self.add(strip)
+            self.add(strip.first if isinstance(strip, Packed) else strip)
             yield strip
 
     def __str__(self) -> str:

@@ -8,26 +8,29 @@ import shutil
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+import numpy as np
 import pyvips
 
 from kitecore.colour.icc import profile_name, srgb_profile
 from kitecore.colour.spaces import grey_profile
-from kitecore.delivery.encode import Encoder, encoder_for
+from kitecore.delivery.encode import Encoder, PackingEncoder, encoder_for
 from kitecore.delivery.finish import Finish, IntoFile, IntoNegative
 from kitecore.delivery.pdf import Page, write_pdf
+from kitecore.delivery.pieces import Packed, Piece
 from kitecore.delivery.raster import Beside, Raster
 from kitecore.delivery.spec import OutputSpec
-from kitecore.delivery.tiff import Checksums
+from kitecore.delivery.tiff import Checksums, Packer
 from kitecore.delivery.verify import ROWS, Meant, PixelSum, check_negative, check_written
 from kitecore.errors import NoSpace, OutputError
 from kitecore.files.exif import Exif
 from kitecore.files.raw.dng import Negative
 from kitecore.files.source import Header, Source
 from kitecore.files.xmp import for_print, with_history, without_place
-from kitecore.pipeline.geometry import Region, Size
+from kitecore.pipeline.geometry import Region, Size, grid
 from kitecore.pipeline.meanwhile import used_meanwhile
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
@@ -51,16 +54,34 @@ class Prepared:
     finish: IntoFile
     #: The most that is rendered at once.
     tile: Size
+    #: Of files whose parts can be made apart.
+    packer: Packer | None
     negative: Negative | None
     #: About what the file needs on the disk at most.
     bytes: int
 
     def regions(self) -> list[Region]:
-        return regions_of(self.stage.size, self.tile)
+        """What pieces are made of, each by some machine: rows of full width where they can be packed apart."""
+        if self.packer is None:
+            return regions_of(self.stage.size, self.tile)
+        rows = max(1, self.tile.height // self.packer.rows) * self.packer.rows
+        return regions_of(self.stage.size, Size(self.stage.size.width, rows))
+
+    def piece(self, region: Region, run: Run) -> Piece:
+        """Of one of the regions. Raises Cancelled."""
+        return self.samples(region, run) if self.packer is None else self.packed(self.packer, region, run)
 
     def samples(self, region: Region, run: Run) -> Samples:
-        """Of one of the regions. Raises Cancelled."""
         return self.finish(self.stage.render(region, run))
+
+    def packed(self, packer: Packer, region: Region, run: Run) -> Packed:
+        parts = [self.samples(part, run) for part in _across(region, self.tile)]
+        return packer.packed(np.concatenate(parts, axis=1), max(0, ROWS - region.y))
+
+
+def _across(region: Region, tile: Size) -> list[Region]:
+    """Rows of full width, cut from left to right."""
+    return [part.moved(0, region.y) for part in grid(region.size, Size(tile.width, region.height))]
 
 
 def prepared(plan: Plan, source: Source, spec: OutputSpec, called: str) -> Prepared:
@@ -73,11 +94,14 @@ def prepared(plan: Plan, source: Source, spec: OutputSpec, called: str) -> Prepa
     encoder = encoder_for(spec)
     encoder.check(stage.size)
     needed, negative = encoder.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES, None
-    finish: IntoFile = Finish.wanted_by(encoder.inside(), source.header.profile, stage.bands)
+    inside = encoder.inside()
+    finish: IntoFile = Finish.wanted_by(inside, source.header.profile, stage.bands)
     if encoder.of_raws:
         negative = negative_of(plan, source, called)
         finish = IntoNegative(negative, source.header.profile)
-    return Prepared(stage, finish, whole.tile, negative, needed)
+    raster = Raster(stage.size, finish.bands_of(stage.bands), inside.bits)
+    packer = inside.packer(raster) if isinstance(inside, PackingEncoder) else None
+    return Prepared(stage, finish, whole.tile, packer, negative, needed)
 
 
 def write_result(
@@ -150,14 +174,18 @@ def _written_and_checked(
     profile, ppi = finish.profile_in_file(raster.bands), encoder.spec.ppi_for(header.ppi)
     kept = header if encoder.spec.metadata else replace(header, exif=Exif(), xmp=None, iptc=None)
     beside = Beside(profile, ppi, kept.exif, kept.xmp, kept.iptc, negative)
-    pixels = PixelSum(ROWS if encoder.proves_parts else None)
-    strips = render_strips(stage, finish, watched, ready.tile, rendering)
+    pixels = PixelSum(ROWS if ready.packer else None)
 
     def encode(strips: Iterator[Samples]) -> Checksums | None:
         return encoder.save(pixels.passing(strips) if encoder.lossless else strips, raster, beside, path)
 
+    parts: Checksums | None
     try:
-        parts = used_meanwhile(strips, encode, run)
+        if rendering and ready.packer and isinstance(encoder, PackingEncoder):
+            bands = _packed(ready, ready.packer, watched, rendering)
+            parts = used_meanwhile(bands, partial(_joined, encoder, pixels, raster, beside, path), run)
+        else:
+            parts = used_meanwhile(render_strips(stage, finish, watched, ready.tile, rendering), encode, run)
     except pyvips.Error as error:
         reason = str(error).lower()
         if "space" in reason or "write" in reason or "too large" in reason:
@@ -170,6 +198,19 @@ def _written_and_checked(
     )  # fmt: skip
     (check_negative if negative else check_written)(path, meant, reading_back, called)
     return profile
+
+
+def _packed(ready: Prepared, packer: Packer, run: Run, rendering: Rendering) -> Iterator[Packed]:
+    """All rows from top to bottom, as parts of the file."""
+    for region, packed in rendering(partial(ready.packed, packer), run, ready.regions()):
+        run.progress(region.bottom / ready.stage.size.height)
+        yield packed
+
+
+def _joined(
+    encoder: PackingEncoder, pixels: PixelSum, raster: Raster, beside: Beside, path: Path, bands: Iterator[Packed]
+) -> Checksums:
+    return encoder.save(pixels.passing(bands), raster, beside, path)
 
 
 def negative_of(plan: Plan, source: Source, called: str) -> Negative:

@@ -8,6 +8,7 @@ from concurrent.futures import Future, ThreadPoolExecutor, wait
 from functools import partial
 from itertools import chain
 from threading import Event
+from typing import Protocol, TypeVar
 
 import numpy as np
 
@@ -24,10 +25,16 @@ TILE = Size(1536, 1024)
 _LOOK_EVERY_SECONDS = 0.1
 
 
-#: Makes the samples of one region.
-Work = Callable[[Region, Run], Samples]
-#: Has work done for regions, wherever that is; gives each with its samples, in their order. Raises Cancelled.
-Rendering = Callable[[Work, Run, list[Region]], Iterator[tuple[Region, Samples]]]
+#: What is made of a region.
+Made = TypeVar("Made")
+#: Makes it.
+Work = Callable[[Region, Run], Made]
+
+
+class Rendering(Protocol):
+    """Has work done for regions, wherever that is; gives each with what was made of it, in their order. Raises Cancelled."""
+
+    def __call__(self, work: Work[Made], run: Run, regions: list[Region]) -> Iterator[tuple[Region, Made]]: ...
 
 
 def regions_of(size: Size, tile: Size) -> list[Region]:
@@ -61,12 +68,12 @@ def _samples(stage: Stage, finish: Callable[[Pixels], Samples], region: Region, 
     return finish(stage.render(region, run))
 
 
-def _rendered_here(work: Work, run: Run, regions: list[Region]) -> Iterator[tuple[Region, Samples]]:
+def _rendered_here(work: Work[Made], run: Run, regions: list[Region]) -> Iterator[tuple[Region, Made]]:
     """One more region is under way at any time."""
     over = Event()
     threads = Run(over.is_set)
     with ThreadPoolExecutor(2, thread_name_prefix="strips") as pool:
-        under_way: deque[tuple[Region, Future[Samples]]] = deque()
+        under_way: deque[tuple[Region, Future[Made]]] = deque()
         try:
             for region in chain(regions, (None,)):
                 if region is not None:

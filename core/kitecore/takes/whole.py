@@ -29,6 +29,9 @@ _STRIPS, _SAMPLE_BYTES = 2, 2
 _PLAIN_REACH, _PLAIN_OPERATIONS = 32, 600.0
 _MOST_PARTS = 64
 _HIGHEST_STRIP = 4096
+#: From so many operations on several machines may make rows of regions of it. Of so many rows the last ones keep nobody waiting
+#: for long; having them may cost so many times the computing. With and without others, regions are the same.
+_LONG, _MOST_ROWS, _SHARING = 5e12, 16, 1.03
 
 
 @dataclass(frozen=True)
@@ -66,8 +69,11 @@ def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES)
     kept = [network for network in networks if network.kept]
     cell, kept_bytes, earlier = _best_cell(kept, plan.source, bands, limit) if kept else (None, 0, 0.0)
     layouts = [_Layout(networks, bands, size, tile, kept_bytes + earlier) for tile in _parts(size)]
-    fitting = [layout for layout in layouts if layout.bytes <= limit]
-    best = min(fitting, key=lambda one: one.work) if fitting else min(layouts, key=lambda one: one.bytes)
+    fitting = [layout for layout in layouts if layout.bytes <= limit] or [min(layouts, key=lambda one: one.bytes)]
+    best = min(fitting, key=lambda one: one.work)
+    if best.work > _LONG:
+        cheap = (layout for layout in fitting if layout.work <= _SHARING * best.work)
+        best = max(cheap, key=lambda one: (min(one.rows, _MOST_ROWS), -one.work))
     return WholeRender(best.tile, _keeping(plan, cell, kept_bytes) if cell else uncached)
 
 
@@ -128,7 +134,8 @@ class _Layout:
 
     def __init__(self, networks: list[_Network], bands: int, size: Size, tile: Size, earlier: float) -> None:
         self.tile = tile
-        count = math.ceil(size.width / tile.width) * math.ceil(size.height / tile.height)
+        self.rows = math.ceil(size.height / tile.height)
+        count = math.ceil(size.width / tile.width) * self.rows
         around = (tile.width + 2 * _PLAIN_REACH) * (tile.height + 2 * _PLAIN_REACH)
         self.work, working = count * around * _PLAIN_OPERATIONS, 0.0
         for network in networks:
