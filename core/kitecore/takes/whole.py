@@ -31,7 +31,7 @@ _MOST_PARTS = 64
 _HIGHEST_STRIP = 4096
 #: From so many operations on several machines may make rows of regions of it. Of so many rows the last ones keep nobody waiting
 #: for long; having them may cost so many times the computing. With and without others, regions are the same.
-_LONG, _MOST_ROWS, _SHARING = 2e12, 32, 1.03
+_LONG, _MOST_ROWS, _SHARING = 5e12, 16, 1.03
 
 
 @dataclass(frozen=True)
