@@ -44,7 +44,7 @@ _HELPERS = 7
 #: So far from where the writer goes on a helper begins, in regions: what lies between, the writer makes meanwhile.
 _AHEAD = 4
 #: Of so many regions from there on, those that others have made are fetched.
-_FETCHED_AHEAD = 4
+_FETCHED_AHEAD = 2
 #: For less than so many regions nobody is asked.
 _LEAST_REGIONS = 6
 #: A helper that was not heard of for so long is gone.

@@ -100,9 +100,8 @@ class SquaresTest(CommittedTestCase):
 
         return mock.patch.object(squares, "save_piece", saved)
 
-    def test_two_make_the_same_file_as_one(self) -> None:
-        alone = self.made(self.ordered())
-        together = self.ordered()
+    def helped_with(self, together: Delivery) -> list[Piece]:
+        """Have it made by two; gives what the helper has handed over."""
         helped: list[Piece] = []
         with self.shared(), self.slowly():
             writing = self.beside(deliver.func, str(together.id))
@@ -110,6 +109,12 @@ class SquaresTest(CommittedTestCase):
             with self.counted(helped):
                 help_with(str(together.id), 1, "helper")
             writing.join()
+        return helped
+
+    def test_two_make_the_same_file_as_one(self) -> None:
+        alone = self.made(self.ordered())
+        together = self.ordered()
+        helped = self.helped_with(together)
         together.refresh_from_db()
         self.assertEqual(together.state, State.DONE)
         self.same_pixels(alone, together)
@@ -120,13 +125,7 @@ class SquaresTest(CommittedTestCase):
 
     def test_of_what_cannot_be_packed_apart_squares_are_handed_over(self) -> None:
         alone, together = self.made(self.ordered(format="png")), self.ordered(format="png")
-        helped: list[Piece] = []
-        with self.shared(), self.slowly():
-            writing = self.beside(deliver.func, str(together.id))
-            self.until_there_are_squares(together)
-            with self.counted(helped):
-                help_with(str(together.id), 1, "helper")
-            writing.join()
+        helped = self.helped_with(together)
         self.assertGreater(len(helped), 1)
         pixels = [pyvips.Image.new_from_file(str(one.path)).numpy() for one in (alone, together)]
         np.testing.assert_array_equal(*pixels)

@@ -75,8 +75,11 @@ class Prepared:
         return self.finish(self.stage.render(region, run))
 
     def packed(self, packer: Packer, region: Region, run: Run) -> Packed:
-        parts = [self.samples(part, run) for part in _across(region, self.tile)]
-        return packer.packed(np.concatenate(parts, axis=1), max(0, ROWS - region.y))
+        raster = packer.raster
+        rows: Samples = np.empty((region.height, region.width, raster.bands), raster.dtype)
+        for part in _across(region, self.tile):
+            rows[:, part.x : part.right] = self.samples(part, run)
+        return packer.packed(rows, max(0, ROWS - region.y))
 
 
 def _across(region: Region, tile: Size) -> list[Region]:
