@@ -44,24 +44,6 @@ class AheadTest(BrowserTestCase):
         self.page.wait_for_timeout(6000)
         self.assertTrue([address for address in self.ahead if "/0/" in address and "/tiles/" in address])
 
-    def test_what_was_put_away_and_comes_back_is_there_as_a_whole_too(self) -> None:
-        """Tiles that nobody waited for meanwhile are not given up for good."""
-        self.open_job("Tern Sands: exhibition")
-        self.open_bench("Festival 2003 web.jpg")
-        self.page.keyboard.press("2")
-        self.wait_until_computed()
-        self.page.keyboard.press("e")
-        for _ in range(2):
-            self.page.keyboard.press(".")
-            self.page.wait_for_timeout(400)
-            self.wait_until_computed()
-        for key in ("Control+z", "Control+Shift+z"):
-            self.page.keyboard.press(key)
-            self.page.wait_for_timeout(400)
-        self.page.keyboard.press("0")
-        self.page.wait_for_timeout(400)
-        self.wait_until_computed()
-
     def test_it_can_be_switched_off(self) -> None:
         self.page.goto(f"{self.application.address}/settings")
         self.page.get_by_label("While nothing is asked for").uncheck()
