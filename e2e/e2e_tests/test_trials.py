@@ -7,6 +7,7 @@ from tempfile import TemporaryDirectory
 from unittest import TestCase
 
 from e2e_tests.demo import PERSON, demo_application
+from kitecore.pipeline.geometry import Size
 from launch.application import Application
 from launch.cluster import free_port
 from trials.bodies import bodies
@@ -50,7 +51,7 @@ class TrialsTest(TestCase):
 class MachinesTest(TestCase):
     def test_machines_with_nothing_in_common_but_a_store_and_the_database_make_one_file(self) -> None:
         with TemporaryDirectory() as folder:
-            found = machines(Path(folder), 16, None, factor=2)
+            found = machines(Path(folder), Size(300, 10_000), 2, None)
         self.assertTrue(found.same)
         self.assertGreater(found.helped, 0)
 

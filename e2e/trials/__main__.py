@@ -10,6 +10,7 @@ import sys
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
+from kitecore.pipeline.geometry import Size
 from launch.application import Application
 from launch.cluster import free_port
 from trials.bodies import bodies
@@ -23,8 +24,9 @@ from trials.uploads import uploads
 
 EVERY = ("kills", "uploads", "bodies", "streams", "crowd", "machines")
 KILLS, UPLOADS, BODIES, STREAMS, PEOPLE, CROWD_SECONDS = 40, 300, 10_000, 500, 20, 60
-#: Of the file that machines share, and how much of a core each has: two cores have to hold the store and the database as well.
-MEGAPIXELS, SHARE = 150, 0.6
+#: The source of the file that machines share, how it is enlarged, and how much of a core each has: two cores have to hold the
+#: store and the database as well.
+SHARED, FACTOR, SHARE = Size(1531, 1531), 8, 0.6
 
 
 def main() -> None:
@@ -107,10 +109,10 @@ class Trials:
 
     def _machines(self) -> bool:
         with TemporaryDirectory() as folder:
-            found = machines(Path(folder), MEGAPIXELS, SHARE)
+            found = machines(Path(folder), SHARED, FACTOR, SHARE)
         print(
             f"machines{', each with a network of its own' if found.isolated else ''}, held to {SHARE:.0%} of one core: "
-            f"{MEGAPIXELS} megapixels by one in {found.alone:.0f} s, by two in {found.together:.0f} s, "
+            f"{SHARED.pixels * FACTOR**2 / 1e6:.0f} megapixels by one in {found.alone:.0f} s, by two in {found.together:.0f} s, "
             f"{found.alone / found.together:.2f} times as fast; pixels {'the same' if found.same else 'differ'}", flush=True,
         )  # fmt: skip
         return found.same

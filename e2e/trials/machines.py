@@ -23,6 +23,7 @@ import boto3
 import tifffile
 from botocore.exceptions import BotoCoreError, ClientError
 
+from kitecore.pipeline.geometry import Size
 from launch.application import MANAGE, Application
 from launch.cluster import free_port
 from launch.supervisor import Service
@@ -217,10 +218,11 @@ async def _passed_on(reader: asyncio.StreamReader, writer: asyncio.StreamWriter)
     writer.close()
 
 
-def machines(home: Path, megapixels: float, share: float | None, factor: int = 8) -> Machines:
-    """The same large file by one machine, then by two, each with one processor or ``share`` of its time.
+def machines(home: Path, source: Size, factor: int, share: float | None) -> Machines:
+    """The same file by one machine, then by two, each with one processor or ``share`` of its time.
 
-    Regions grow with the ``factor`` it is enlarged by, and a file of a few is not shared: a small one needs a small factor.
+    A picture of the size of ``source`` is denoised and enlarged by ``factor``. Machines share its rows of regions: a file that
+    is to be made soon has few of them, unless it is narrow and high.
     """
     home.chmod(0o755)
     with store_on_loopback(home / "store.log") as variables:
@@ -233,7 +235,7 @@ def machines(home: Path, megapixels: float, share: float | None, factor: int = 8
             application.start(free_port(), demo=False)
             _without_workers(application)
             person = _person(application)
-            take = _large(person, megapixels, factor)
+            take = _enlarged(person, source, factor)
             _heard_of(person, 0)
             seconds, sums = [], []
             for number, name in enumerate(("second", "third")):
@@ -300,12 +302,11 @@ def _person(application: Application) -> Person:
     return Person(application.address, "kite", password)
 
 
-def _large(person: Person, megapixels: float, factor: int) -> str:
-    """A take whose result has so many: denoised and enlarged."""
-    side = round((megapixels * 1e6) ** 0.5 / factor)
+def _enlarged(person: Person, source: Size, factor: int) -> str:
+    """A take of a picture of this size, denoised and enlarged."""
     job = person.ask("POST", "/jobs", {"title": "Machines", "client": ""}).told["id"]
-    name = f"/jobs/{job}/pictures?name=large.jpg"
-    take = person.ask("POST", name, picture(side, side, 3), "application/octet-stream").told["takes"][0]["id"]
+    name, content = f"/jobs/{job}/pictures?name=large.jpg", picture(source.width, source.height, 3)
+    take = person.ask("POST", name, content, "application/octet-stream").told["takes"][0]["id"]
     enlarge = {"kind": "enlarge", "engine": "faithful", "target": {"by": "factor", "factor": factor}}
     person.ask("PUT", f"/takes/{take}", {"steps": [{"kind": "denoise"}, enlarge]})
     return str(take)

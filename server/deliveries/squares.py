@@ -46,7 +46,7 @@ _AHEAD = 4
 #: Of so many regions from there on, those that others have made are fetched.
 _FETCHED_AHEAD = 2
 #: For less than so many regions nobody is asked.
-_LEAST_REGIONS = 6
+_LEAST_REGIONS = 3
 #: A helper that was not heard of for so long is gone.
 _SILENT = timedelta(seconds=15)
 #: So much room is left on the disk beside what the file needs.
