@@ -113,7 +113,9 @@ class Trials:
         print(
             f"machines{', each with a network of its own' if found.isolated else ''}, held to {SHARE:.0%} of one core: "
             f"{SHARED.pixels * FACTOR**2 / 1e6:.0f} megapixels by one in {found.alone:.0f} s, by two in {found.together:.0f} s, "
-            f"{found.alone / found.together:.2f} times as fast; pixels {'the same' if found.same else 'differ'}", flush=True,
+            f"{found.alone / found.together:.2f} times as fast; of processors' time "
+            f"{found.processor[0]:.0f} s, and {found.processor[1]:.0f} s of whoever had more; "
+            f"pixels {'the same' if found.same else 'differ'}", flush=True,
         )  # fmt: skip
         return found.same
 

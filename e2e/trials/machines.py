@@ -42,6 +42,8 @@ class Machines(NamedTuple):
     #: Seconds for the same file by one and by two.
     alone: float
     together: float
+    #: Seconds of processors' time: of the one, and of whichever of two had the most.
+    processor: tuple[float, float]
     #: Regions that one of two has made for the other.
     helped: int
     #: Whether both files have the same pixels.
@@ -127,6 +129,12 @@ class Machine:
         self.service.ask_to_end()
         self.service.end(5)
         self.network.close()
+
+    def processor_seconds(self) -> float:
+        """Of its processor's time so far."""
+        assert self.service.process is not None
+        told = Path(f"/proc/{self.service.process.pid}/stat").read_text().rpartition(")")[2].split()
+        return (int(told[11]) + int(told[12])) / os.sysconf("SC_CLK_TCK")
 
     def _held(self, share: float) -> None:
         """A processor as slow as that: it is stopped for the rest of each turn."""
@@ -237,12 +245,14 @@ def machines(home: Path, source: Size, factor: int, share: float | None) -> Mach
             person = _person(application)
             take = _enlarged(person, source, factor)
             _heard_of(person, 0)
-            seconds, sums = [], []
+            seconds, sums, used = [], [], list[float]()
             for number, name in enumerate(("second", "third")):
                 both.append(Machine(home / name, application.variables, cores[number % len(cores)], share))
                 both[-1].start()
                 _heard_of(person, len(both))
+                before = [one.processor_seconds() for one in both]
                 file = made(person, take)
+                used.append(max(one.processor_seconds() - had for one, had in zip(both, before, strict=True)))
                 seconds.append(file.seconds)
                 sums.append(file.pixels)
         finally:
@@ -253,7 +263,9 @@ def machines(home: Path, source: Size, factor: int, share: float | None) -> Mach
                 os.environ.pop(variable, None)
     logs = "".join(one.service.log.read_text() for one in both)
     helped = sum(int(count) for count in re.findall(r"made (\d+) regions of", logs))
-    return Machines(both[0].network.isolated, seconds[0], seconds[1], helped, sums[0] == sums[1])
+    return Machines(
+        both[0].network.isolated, seconds[0], seconds[1], (used[0], used[1]), helped, sums[0] == sums[1]
+    )  # fmt: skip
 
 
 class Made(NamedTuple):

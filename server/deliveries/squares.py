@@ -1,9 +1,9 @@
 """A large delivery is made by every worker that is free: each takes some of its regions, one writes them into the file.
 
 Whoever writes the file puts down which regions there are, renders them in order, and takes those that others have made. A
-helper begins a few ahead of the first that nobody has, goes on from there, since neighbours have surroundings in common, and
-leaves what it made in the delivery's folder; so what is encoded, in order, keeps up with what is made. Where a format's files
-consist of parts that can be packed apart, that are such parts of whole rows; else samples of squares. One that is killed loses
+helper begins in the middle of what nobody has, goes on from there, since neighbours have surroundings in common, and leaves what
+it made in the delivery's folder, from where it is fetched meanwhile. Where a format's files consist of parts that can be packed
+apart, that are such parts of whole rows; else samples of squares. One that is killed loses
 what it had in hand; somebody else takes that. What is done and what is in hand is in the database.
 """
 
@@ -41,16 +41,14 @@ log = logging.getLogger(__name__)
 
 #: So many helpers are asked for; whoever is free comes.
 _HELPERS = 7
-#: So far from where the writer goes on a helper begins, in regions: what lies between, the writer makes meanwhile.
-_AHEAD = 4
-#: Of so many regions from there on, those that others have made are fetched.
+#: On a disk that is nearly full, what others have made is fetched so many regions ahead; else as soon as it is there.
 _FETCHED_AHEAD = 2
 #: For less than so many regions nobody is asked.
 _LEAST_REGIONS = 3
 #: A helper that was not heard of for so long is gone.
 _SILENT = timedelta(seconds=15)
-#: So much room is left on the disk beside what the file needs.
-_ROOM_BYTES = 500_000_000
+#: So much room is left on the disk beside what the file needs; and with so much it is not nearly full.
+_ROOM_BYTES, _PLENTY_BYTES = 500_000_000, 10_000_000_000
 _BEAT_SECONDS, _LOOK_SECONDS = 3.0, 0.1
 #: Any delivery that waits comes before helping with another.
 _BEHIND_ALL = -(2**31) + 1
@@ -65,30 +63,34 @@ class Shared:
         #: How many regions others have made.
         self.helped = 0
 
-    def __call__(self, work: Work[Made], run: Run, regions: list[Region]) -> Iterator[tuple[Region, Made]]:
+    def __call__(
+        self, work: Work[Made], run: Run, regions: list[Region], at_once: int
+    ) -> Iterator[tuple[Region, Made]]:
         delivery = self._delivery
         delivery.squares_folder.mkdir(exist_ok=True)
         patiently(lambda: self._put_down(len(regions)))
         _ask_for_help(delivery, _HELPERS if len(regions) >= _LEAST_REGIONS else 0)
         over = threading.Event()
         mine: dict[int, Future[Made]] = {}
-        theirs: dict[int, Future[Made]] = {}
-        with ThreadPoolExecutor(2, "squares") as pool, ThreadPoolExecutor(1, "fetched") as fetching:
+        theirs: dict[int, Future[Path]] = {}
+        with ThreadPoolExecutor(at_once, "squares") as pool, ThreadPoolExecutor(1, "fetched") as fetching:
             try:
                 for number, region in enumerate(regions):
                     while True:
                         for one in self._done_by_others(number, theirs):
-                            theirs[one] = fetching.submit(self._fetched, one)
-                        if (made := _ready(number, mine, theirs)) is not None:
+                            theirs[one] = fetching.submit(store().here, _path(delivery, one))
+                        if any(number in one and one[number].done() for one in (mine, theirs)):
                             break
                         run.check()
-                        if len(mine) < 2 and (more := patiently(self._more)) is not None:
+                        if _has_a_hand_free(mine, at_once) and (more := patiently(self._more)) is not None:
                             mine[more] = pool.submit(work, regions[more], Run(over.is_set))
-                        if (coming := mine.get(number) or theirs.get(number)) is not None:
+                        coming: Future[Any] | None = mine.get(number) or theirs.get(number)
+                        if coming is not None:
                             wait([coming], _LOOK_SECONDS)
                         else:
                             time.sleep(_LOOK_SECONDS)
                     patiently(self._squares.filter(number=number).delete)
+                    made = mine.pop(number).result() if number in mine else self._taken(theirs.pop(number).result())
                     yield region, made
                     del made
             finally:
@@ -106,14 +108,16 @@ class Shared:
         )
 
     def _done_by_others(self, number: int, known: Container[int]) -> list[int]:
-        """Regions that others have made, of the next few; they are fetched before it is their turn."""
-        rows = self._squares.filter(number__gte=number, number__lt=number + _FETCHED_AHEAD, done=True)
+        """Regions that others have made, and that are not yet here or on their way."""
+        rows = self._squares.filter(number__gte=number, done=True)
+        if free_bytes(self._delivery.folder) < _PLENTY_BYTES:
+            rows = rows.filter(number__lt=number + _FETCHED_AHEAD)
         found = patiently(lambda: list(rows.order_by("number").values_list("number", flat=True)))
         return [one for one in found if one not in known]
 
-    def _fetched(self, number: int) -> Any:
-        path = _path(self._delivery, number)
-        piece = load_piece(store().here(path))
+    def _taken(self, path: Path) -> Any:
+        """What somebody else has made; its file goes."""
+        piece = load_piece(path)
         store().remove(path)
         self.helped += 1
         return piece
@@ -122,13 +126,12 @@ class Shared:
         """The next region that nobody has."""
         with transaction.atomic():
             row = self._squares.filter(_free()).select_for_update(skip_locked=True).order_by("number").first()
-            return None if row is None else _taken(row, "writer", None)
+            return None if row is None else _held(row, "writer", None)
 
 
-def _ready(number: int, *coming: dict[int, Future[Made]]) -> Made | None:
-    """What was made of a region if it has come. Raises what making or fetching it has raised."""
-    there = (one for one in coming if number in one and one[number].done())
-    return next((one.pop(number).result() for one in there), None)
+def _has_a_hand_free(mine: dict[int, Future[Any]], at_once: int) -> bool:
+    """Whether more can be begun; one that is done may wait for its turn, more would fill the memory."""
+    return len(mine) <= at_once and sum(not one.done() for one in mine.values()) < at_once
 
 
 def _path(delivery: Delivery, number: int) -> Path:
@@ -140,17 +143,28 @@ def _free() -> Q:
     return Q(done=False) & (Q(worker="") | Q(heard__lt=timezone.now() - _SILENT))
 
 
-def _taken(row: Square, worker: str, heard: datetime | None) -> int:
+def _held(row: Square, worker: str, heard: datetime | None) -> int:
     row.worker, row.heard = worker, heard
     row.save(update_fields=["worker", "heard"])
     return row.number
 
 
 def wanted_of(free: list[int], last: int | None) -> int | None:
-    """Which of the regions that nobody has (in order) a helper makes after its last one; None if there is none."""
+    """Which of the regions that nobody has (in order) a helper makes after its last one; None if there is none.
+
+    >>> wanted_of([3, 4, 5, 6, 9], None), wanted_of([3, 4, 5, 6, 9], 8), wanted_of([3, 4], 8), wanted_of([], 8)
+    (5, 9, 4, None)
+    """
     if last is not None and last + 1 in free:
         return last + 1
-    return free[min(_AHEAD, len(free) - 1)] if free else None
+    runs: list[list[int]] = []
+    for number in free:
+        if runs and number == runs[-1][-1] + 1:
+            runs[-1].append(number)
+        else:
+            runs.append([number])
+    longest = max(runs, key=len, default=[])
+    return longest[len(longest) // 2] if longest else None
 
 
 def _ask_for_help(delivery: Delivery, count: int) -> None:
@@ -221,7 +235,7 @@ class _Helper:
             return None
         with transaction.atomic():
             row = self._squares.filter(_free(), number=number).select_for_update(skip_locked=True).first()
-            self._last = None if row is None else _taken(row, self._worker, timezone.now())
+            self._last = None if row is None else _held(row, self._worker, timezone.now())
         return self._last
 
     def _make(self, number: int, ready: Prepared, region: Region, handing: ThreadPoolExecutor) -> None:

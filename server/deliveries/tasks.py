@@ -7,7 +7,9 @@ import logging
 import os
 import socket
 import time
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
+from pathlib import Path
 
 from django.conf import settings
 from django.db import DatabaseError, connection, transaction
@@ -133,15 +135,21 @@ def _make(delivery: Delivery) -> None:
             # Each network keeps what it has needed, and the next file may need others.
             for use in (use for step in resolved.steps for use in step.engines_used()):
                 use.engine().release()
-    with delivery.path.open("rb") as file:
-        digest = hashlib.file_digest(file, "sha256").hexdigest()
-    store().put(delivery.path)
+    with ThreadPoolExecutor(1, "hashed") as pool:
+        hashed = pool.submit(_sha256, delivery.path)
+        store().put(delivery.path)
+        digest = hashed.result()
     seconds = time.monotonic() - started
     _end(delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest, seconds=seconds)
     if not (shared and shared.helped):
         patiently(lambda: learn(resolved, seconds))
     # For the ledger, which tells how far every file departs from its source.
     patiently(lambda: have_measured(delivery.picture, resolved.chain, delivery.core_take.model_dump(mode="json")))
+
+
+def _sha256(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def _who() -> str:

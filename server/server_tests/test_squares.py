@@ -153,11 +153,11 @@ class SquaresTest(CommittedTestCase):
         help_with(str(delivery.id), 1, "helper")
         self.assertFalse(Square.objects.exclude(worker="").exists())
 
-    def test_a_helper_begins_a_little_ahead_of_what_nobody_has_and_goes_on_from_there(self) -> None:
+    def test_a_helper_begins_in_the_middle_of_what_nobody_has_and_goes_on_from_there(self) -> None:
         free = list(range(2, 40))
-        self.assertEqual(squares.wanted_of(free, None), 6)
-        free.remove(6)
-        self.assertEqual(squares.wanted_of(free, 6), 7)
-        self.assertEqual(squares.wanted_of([2, 3, 9, 10, 11, 30], 39), 11)
+        self.assertEqual(squares.wanted_of(free, None), 21)
+        free.remove(21)
+        self.assertEqual(squares.wanted_of(free, 21), 22)
+        self.assertEqual(squares.wanted_of([2, 3, 9, 10, 11, 30], 39), 10)
         self.assertEqual(squares.wanted_of([2, 3], 39), 3)
         self.assertIsNone(squares.wanted_of([], 3))

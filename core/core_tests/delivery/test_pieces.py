@@ -37,7 +37,9 @@ class PiecesTest(TestCase):
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
-    def there_and_back(self, work: Work[Made], run: Run, regions: list[Region]) -> Iterator[tuple[Region, Made]]:
+    def there_and_back(
+        self, work: Work[Made], run: Run, regions: list[Region], _at_once: int
+    ) -> Iterator[tuple[Region, Made]]:
         """Each region made on its own, the last ones first, and brought here as a file."""
         for number, region in reversed(list(enumerate(regions))):
             save_piece(work(region, run), self.folder / f"{number}.piece")

@@ -35,7 +35,7 @@ from kitecore.pipeline.meanwhile import used_meanwhile
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
-from kitecore.pipeline.strips import Rendering, regions_of, render_strips
+from kitecore.pipeline.strips import AT_ONCE, Rendering, regions_of, render_strips, rendered_here
 from kitecore.steps import Develop, history
 from kitecore.takes.plan import Plan
 from kitecore.takes.render import result_stage
@@ -77,8 +77,8 @@ class Prepared:
     def packed(self, packer: Packer, region: Region, run: Run) -> Packed:
         raster = packer.raster
         rows: Samples = np.empty((region.height, region.width, raster.bands), raster.dtype)
-        for part in _across(region, self.tile):
-            rows[:, part.x : part.right] = self.samples(part, run)
+        for part, samples in rendered_here(self.samples, run, _across(region, self.tile), AT_ONCE):
+            rows[:, part.x : part.right] = samples
         return packer.packed(rows, max(0, ROWS - region.y))
 
 
@@ -204,8 +204,8 @@ def _written_and_checked(
 
 
 def _packed(ready: Prepared, packer: Packer, run: Run, rendering: Rendering) -> Iterator[Packed]:
-    """All rows from top to bottom, as parts of the file."""
-    for region, packed in rendering(partial(ready.packed, packer), run, ready.regions()):
+    """All rows from top to bottom, as parts of the file; rows of full width are large, and made one after the other."""
+    for region, packed in rendering(partial(ready.packed, packer), run, ready.regions(), 1):
         run.progress(region.bottom / ready.stage.size.height)
         yield packed
 

@@ -22,6 +22,8 @@ from kitecore.pipeline.stage import Stage
 WORKING_BYTES = 950_000_000
 #: Regions of a full render where nothing is known of what they cost.
 TILE = Size(1536, 1024)
+#: So many are under way at once, so that the next one is begun while a network is busy with this one.
+AT_ONCE = 2
 _LOOK_EVERY_SECONDS = 0.1
 
 
@@ -32,9 +34,14 @@ Work = Callable[[Region, Run], Made]
 
 
 class Rendering(Protocol):
-    """Has work done for regions, wherever that is; gives each with what was made of it, in their order. Raises Cancelled."""
+    """Has work done for regions, wherever that is; gives each with what was made of it, in their order. Raises Cancelled.
 
-    def __call__(self, work: Work[Made], run: Run, regions: list[Region]) -> Iterator[tuple[Region, Made]]: ...
+    Here, ``at_once`` are under way at any time.
+    """
+
+    def __call__(
+        self, work: Work[Made], run: Run, regions: list[Region], at_once: int
+    ) -> Iterator[tuple[Region, Made]]: ...
 
 
 def regions_of(size: Size, tile: Size) -> list[Region]:
@@ -48,12 +55,11 @@ def render_strips(
     """Render everything top to bottom, as strips of full width, in regions of at most ``tile``.
 
     ``finish`` turns the pixels of one region into what is kept (rounds them, say). Regions are rendered by ``rendering``, or
-    else by two threads, so that the next one is begun while a network is busy with this one; ``run`` is asked and told in the
-    caller's.
+    else by threads of this process; ``run`` is asked and told in the caller's.
     """
     strip: Samples | None = None
     work = partial(_samples, stage, finish)
-    for region, samples in (rendering or _rendered_here)(work, run, regions_of(stage.size, tile)):
+    for region, samples in (rendering or rendered_here)(work, run, regions_of(stage.size, tile), AT_ONCE):
         if strip is None:
             strip = np.empty((region.height, stage.size.width, samples.shape[2]), samples.dtype)
         strip[:, region.x : region.right] = samples
@@ -68,17 +74,17 @@ def _samples(stage: Stage, finish: Callable[[Pixels], Samples], region: Region, 
     return finish(stage.render(region, run))
 
 
-def _rendered_here(work: Work[Made], run: Run, regions: list[Region]) -> Iterator[tuple[Region, Made]]:
-    """One more region is under way at any time."""
+def rendered_here(work: Work[Made], run: Run, regions: list[Region], at_once: int) -> Iterator[tuple[Region, Made]]:
+    """A :class:`Rendering` by threads of this process."""
     over = Event()
     threads = Run(over.is_set)
-    with ThreadPoolExecutor(2, thread_name_prefix="strips") as pool:
+    with ThreadPoolExecutor(at_once, thread_name_prefix="strips") as pool:
         under_way: deque[tuple[Region, Future[Made]]] = deque()
         try:
             for region in chain(regions, (None,)):
                 if region is not None:
                     under_way.append((region, pool.submit(work, region, threads)))
-                while len(under_way) > (0 if region is None else 1):
+                while len(under_way) > (0 if region is None else at_once - 1):
                     first, future = under_way.popleft()
                     while not wait([future], _LOOK_EVERY_SECONDS).done:
                         run.check()

@@ -31,7 +31,7 @@ _MOST_PARTS = 64
 _HIGHEST_STRIP = 4096
 #: From so many operations on several machines may make rows of regions of it. Of so many rows the last ones keep nobody waiting
 #: for long; having them may cost so many times the computing. With and without others, regions are the same.
-_LONG, _MOST_ROWS, _SHARING = 5e12, 16, 1.03
+_LONG, _MOST_ROWS, _SHARING = 2.8e12, 16, 1.03
 
 
 @dataclass(frozen=True)
@@ -66,15 +66,20 @@ def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES)
     the strips that need them have been made.
     """
     networks = list(_networks(plan))
-    kept = [network for network in networks if network.kept]
-    cell, kept_bytes, earlier = _best_cell(kept, plan.source, bands, limit) if kept else (None, 0, 0.0)
-    layouts = [_Layout(networks, bands, size, tile, kept_bytes + earlier) for tile in _parts(size)]
+    cell = _cell([network for network in networks if network.kept], plan.source, bands, limit, _bare(networks))
+    earlier = cell.bytes + cell.working if cell else 0.0
+    layouts = [_Layout(networks, bands, size, tile, earlier) for tile in _parts(size)]
     fitting = [layout for layout in layouts if layout.bytes <= limit] or [min(layouts, key=lambda one: one.bytes)]
     best = min(fitting, key=lambda one: one.work)
-    if best.work > _LONG:
+    if _bare(networks) > _LONG:
         cheap = (layout for layout in fitting if layout.work <= _SHARING * best.work)
         best = max(cheap, key=lambda one: (min(one.rows, _MOST_ROWS), -one.work))
-    return WholeRender(best.tile, _keeping(plan, cell, kept_bytes) if cell else uncached)
+    return WholeRender(best.tile, _keeping(plan, cell.size, cell.bytes) if cell else uncached)
+
+
+def _bare(networks: list[_Network]) -> float:
+    """Operations of networks that look at nothing twice."""
+    return sum(network.run.size.pixels * network.run.operations_per_pixel for network in networks)
 
 
 def _parts(size: Size) -> Iterator[Size]:
@@ -88,29 +93,39 @@ def _parts(size: Size) -> Iterator[Size]:
     yield Size(min(size.width, 4 * _SMALLEST), min(size.height, _SMALLEST))
 
 
-def _best_cell(kept: list[_Network], source: Size, bands: int, limit: int) -> tuple[Size, int, float]:
-    """The cells in which what networks compute is kept, the bytes of two rows and one begun, and what the networks need."""
+class _Cells:
+    """What it costs to keep what ``kept`` compute of a source, in cells of one size: operations, and bytes."""
 
-    def bytes_kept(cell: Size) -> int:
-        return 3 * len(kept) * source.width * cell.height * bands * _FLOAT_BYTES
-
-    def area(cell: Size, network: _Network) -> float:
+    def __init__(self, kept: list[_Network], source: Size, bands: int, size: Size) -> None:
+        self.size = size
+        self.rows = math.ceil(source.height / size.height)
         # As if none lay at a border: cells that are nearly square ask each other for the least.
-        return (cell.width + 2 * network.run.reach) * (cell.height + 2 * network.run.reach)
+        areas = [(size.width + 2 * one.run.reach) * (size.height + 2 * one.run.reach) for one in kept]
+        pairs = list(zip(areas, kept, strict=True))
+        self.work = sum(area * one.run.operations_per_pixel for area, one in pairs) * source.pixels / size.pixels
+        #: Each network has memory of its own, and keeps it.
+        self.working = sum(area * one.run.bytes_per_pixel for area, one in pairs)
+        #: Two rows of them and one begun.
+        self.bytes = 3 * len(kept) * source.width * size.height * bands * _FLOAT_BYTES
 
-    def working(cell: Size) -> float:
-        # Each has memory of its own, and keeps it.
-        return sum(area(cell, one) * one.run.bytes_per_pixel for one in kept)
+    def fits(self, limit: int) -> bool:
+        return self.bytes <= _SHARE_KEPT * limit and self.working + self.bytes <= _SHARE_OF_EARLIER * limit
 
-    def work(cell: Size) -> float:
-        return sum(area(cell, one) * one.run.operations_per_pixel for one in kept) / cell.pixels
 
-    def fits(cell: Size) -> bool:
-        return bytes_kept(cell) <= _SHARE_KEPT * limit and working(cell) + bytes_kept(cell) <= _SHARE_OF_EARLIER * limit
+def _cell(kept: list[_Network], source: Size, bands: int, limit: int, all_work: float) -> _Cells | None:
+    """The cells in which what networks compute is kept: those that ask for the least work.
 
-    cells = list(_parts(source))
-    cell = min(filter(fits, cells), key=work, default=min(cells, key=lambda cell: cell.height))
-    return cell, bytes_kept(cell), working(cell)
+    Where machines may share a result they are low, if that costs little: none computes all of them then.
+    """
+    if not kept:
+        return None
+    cells = [_Cells(kept, source, bands, size) for size in _parts(source)]
+    fitting = [cell for cell in cells if cell.fits(limit)] or [min(cells, key=lambda cell: cell.size.height)]
+    best = min(fitting, key=lambda cell: cell.work)
+    if all_work > _LONG:
+        cheap = (cell for cell in fitting if cell.work - best.work <= (_SHARING - 1) * all_work)
+        best = max(cheap, key=lambda cell: (min(cell.rows, _MOST_ROWS), -cell.work))
+    return best
 
 
 def _networks(plan: Plan) -> Iterator[_Network]:
