@@ -63,6 +63,11 @@ class RenderPool:
             if not self._waiting[viewer]:
                 del self._waiting[viewer], self._newest[viewer]
 
+    @property
+    def busy(self) -> bool:
+        """Whether anybody waits for anything."""
+        return bool(self._waiting)
+
     async def render(
         self, viewer: str, number: int, work: Callable[[Run], Result], around: Around | None = None
     ) -> Result:

@@ -2,19 +2,29 @@
 
 from __future__ import annotations
 
+import logging
 import threading
+import time
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 
 from django.conf import settings
+from django.db import connection
 
+from kitecore.errors import KiteError
 from kitecore.files.source import Source
 from pictures.models import Picture
 from rendering.caches import KeptReduction
 
 _MOST_OPEN = 4
+#: Larger ones are decoded no sooner than their pixels are asked for.
+_DECODED_AHEAD_PIXELS = 80_000_000
+_LOOK_EVERY_SECONDS = 0.04
+
+log = logging.getLogger(__name__)
 
 
 class _Opened:
@@ -32,6 +42,9 @@ class Sources:
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._opened: OrderedDict[str, _Opened] = OrderedDict()
+        self._decoding = ThreadPoolExecutor(1, "decoding")
+        #: What is being decoded, or waits to be.
+        self._asked: set[str] = set()
 
     @contextmanager
     def of(self, picture: Picture) -> Iterator[Source]:
@@ -53,6 +66,31 @@ class Sources:
             with self._lock:
                 opened.users -= 1
                 self._close_unused()
+
+    def decode_soon(self, picture: Picture, busy: Callable[[], bool]) -> None:
+        """Decode what is there only reduced, as soon as nobody is ``busy``: whoever looks closer does not wait for that then."""
+        key = picture.samples_key
+        with self._lock:
+            source = self._opened[key].source if key in self._opened else None
+            large = source is None or source.size.pixels > _DECODED_AHEAD_PIXELS
+            if large or source is None or source.decoded or source.raw or key in self._asked:
+                return
+            self._asked.add(key)
+        self._decoding.submit(self._decode, picture, busy)
+
+    def _decode(self, picture: Picture, busy: Callable[[], bool]) -> None:
+        try:
+            while busy():
+                time.sleep(_LOOK_EVERY_SECONDS)
+            with self.of(picture) as source:
+                source.stage()
+        except (KiteError, OSError) as error:
+            # Whoever looks closer is told.
+            log.info("%s was not decoded ahead: %s", picture.name, error)
+        finally:
+            with self._lock:
+                self._asked.discard(picture.samples_key)
+            connection.close()
 
     def _close_unused(self) -> None:
         for key, opened in list(self._opened.items()):

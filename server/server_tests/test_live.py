@@ -113,8 +113,15 @@ class LiveTest(TestCase):
 
     def batch(self, count: int) -> list[str]:
         """A batch of so many fresh pictures; gives the deliveries."""
-        pictures = [self.picture(f"{count}-{seed}.png", seed) for seed in range(count)]
-        batch = self.browser.send("POST", "/batch", {"pictures": pictures, "spec": {"compression": "none"}})["id"]
+        return self.placed(self.asked_for([self.picture(f"{count}-{seed}.png", seed) for seed in range(count)]))
+
+    def asked_for(self, pictures: list[str]) -> str:
+        """A batch that is yet to be placed in the queue."""
+        batch: str = self.browser.send("POST", "/batch", {"pictures": pictures, "spec": {"compression": "none"}})["id"]
+        return batch
+
+    def placed(self, batch: str) -> list[str]:
+        """The deliveries of a batch."""
         # Other tests may have the processor meanwhile.
         until = time.monotonic() + 180
         while time.monotonic() < until:
@@ -253,12 +260,14 @@ class LiveTest(TestCase):
         self.assertEqual(len(names), len(set(names)))
 
     def test_a_killed_worker_is_replaced_and_every_file_of_a_batch_made_once(self) -> None:
+        pictures = [self.picture(f"3-{seed}.png", seed) for seed in range(3)]
         large = self.deliver(5, "faithful")
-        batch = self.batch(3)
+        asked = self.asked_for(pictures)
         self.wait_for(large, "running")
         worker = next(service for service in self.application.supervisor.services if service.name == "worker")
         assert worker.process
         os.kill(worker.process.pid, signal.SIGKILL)
+        batch = self.placed(asked)
         row = self.wait_for(large, "done")
         self.assertEqual((row["width"], row["height"]), (4500, 3500))
         self.assertEqual(row["bytes"], (self.application.home / "deliveries" / large / "file.tif").stat().st_size)

@@ -1,5 +1,6 @@
 import shutil
 import threading
+import time
 from unittest.mock import patch
 
 import numpy as np
@@ -11,6 +12,7 @@ from kitecore.steps import Denoise, Enlarge, Step
 from kitecore.steps.enlarge import ByFactor
 from kitecore.takes.plan import Plan, plan_of_steps
 from pictures.models import Picture
+from rendering.caches import KeptReduction
 from rendering.models import EngineRate
 from rendering.regions import opened
 from rendering.sources import Sources
@@ -138,6 +140,23 @@ class SourcesTest(CommittedTestCase):
                 self.assertIs(again, used)
         with self.sources.of(pictures[1]) as again:
             self.assertEqual(again.size.width, 60)
+
+    def test_what_is_there_reduced_is_decoded_once_nobody_is_busy(self) -> None:
+        picture = self.picture()
+        with self.sources.of(picture) as source:
+            source.keep(KeptReduction(picture.samples_key))
+        again, busy = Sources(), threading.Event()
+        busy.set()
+        with again.of(picture) as source:
+            self.assertFalse(source.decoded)
+            again.decode_soon(picture, busy.is_set)
+            time.sleep(0.1)
+            self.assertFalse(source.decoded)
+            busy.clear()
+            until = time.monotonic() + 20
+            while not source.decoded and time.monotonic() < until:
+                time.sleep(0.01)
+            self.assertTrue(source.decoded)
 
     def test_a_file_that_is_gone_is_told_and_can_be_tried_again(self) -> None:
         picture = self.picture()

@@ -80,6 +80,8 @@ def _png(
         raise Http404
     with opened(take.picture) as picture:
         pixels = picture.region(resolved, level, region, run)
+        if level:
+            sources.decode_soon(take.picture, lambda: pool.busy)
         return look.paint(pixels, View(picture, resolved, level, region, run))
 
 

@@ -67,6 +67,9 @@ class Reductions:
 
     def at(self, level: int) -> Samples:
         """The picture at a level, by averaging."""
+        # What is there is not kept waiting by what is being made.
+        if (there := self._levels.get(level)) is not None:
+            return there
         with self._lock:
             return self._made(level)
 

@@ -6,11 +6,11 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
-from typing import NamedTuple
+from typing import TypeAlias
 
 import numpy as np
 
-from kitecore.pipeline.geometry import Region, Size, grid
+from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.pixels import Pixels
 from kitecore.pipeline.run import Around, Run
 from kitecore.pipeline.stage import Stage
@@ -30,12 +30,9 @@ def uncached(stage: Stage, name: str) -> Stage:
     return stage
 
 
-class Cell(NamedTuple):
-    """A part of a stage: the stage's name, and the part's column and row."""
-
-    name: str
-    column: int
-    row: int
+#: A part of a stage: the stage's name, and the part's column and row. There are so many that tuples of their own kind would keep
+#: the collector of garbage busy.
+Cell: TypeAlias = tuple[str, int, int]
 
 
 class StageCache:
@@ -119,8 +116,8 @@ class CachedStage(Stage):
         while missing:
             cells, mine, others = self._cache.take(missing)
             parts = self._computed(mine, longest, run, seen) if mine else []
-            for cell, content in cells.items():
-                parts.append((Region(cell.column * wide, cell.row * high, content.shape[1], content.shape[0]), content))
+            for (_, column, row), content in cells.items():
+                parts.append((Region(column * wide, row * high, content.shape[1], content.shape[0]), content))
             for held, content in parts:
                 if part := held.intersection(region):
                     pixels[part.slices(region)] = content[part.slices(held)]
@@ -133,7 +130,7 @@ class CachedStage(Stage):
     def _cells(self, region: Region) -> set[Cell]:
         wide, high = self._cache.cell.width, self._cache.cell.height
         return {
-            Cell(self._name, column, row)
+            (self._name, column, row)
             for row in range(region.y // high, -(-region.bottom // high))
             for column in range(region.x // wide, -(-region.right // wide))
         }
@@ -158,16 +155,17 @@ class CachedStage(Stage):
         wide, high = self._cache.cell.width, self._cache.cell.height
         longest = Size(-(-most // wide) + 1, -(-most // high) + 1)
         try:
-            for block in blocks(((cell.column, cell.row) for cell in claimed), longest):
+            for block in blocks(((column, row) for _, column, row in claimed), longest):
                 right, bottom = min(block.right * wide, self.size.width), min(block.bottom * high, self.size.height)
                 part = Region.between(block.x * wide, block.y * high, right, bottom)
                 beside = replace(run, around=Around.beside(part, seen)) if seen else run
                 pixels = self._source.render(part, beside)
                 parts.append((part, pixels))
-                for place in grid(block.size, Size(1, 1)):
-                    left, top = place.x * wide, place.y * high
-                    cell = Cell(self._name, block.x + place.x, block.y + place.y)
-                    computed[cell] = pixels[top : top + high, left : left + wide].copy()
+                for row in range(block.height):
+                    cells = pixels[row * high : (row + 1) * high]
+                    for column in range(block.width):
+                        cell = self._name, block.x + column, block.y + row
+                        computed[cell] = cells[:, column * wide : (column + 1) * wide].copy()
         finally:
             self._cache.give(computed, claimed)
         return parts

@@ -15,8 +15,8 @@ export interface DrawnPart {
 
 /** A layer as the viewer library has it: an image of tiles, and over it, at full size, the parts that are in view. */
 export class ImageSheet implements Sheet {
-  /** What is asked for at full size in the place of tiles; the lasting layer is quick to be had and has none. */
-  readonly parts: ViewParts<DrawnPart> | null
+  /** What is asked for at full size in the place of tiles. */
+  readonly parts: ViewParts<DrawnPart>
   /** Whether any tile is there to be drawn. */
   tiled = false
   /** Tiles that were not fetched since nobody waited for them: the viewer takes them not to exist, until the layer is back. */
@@ -32,7 +32,7 @@ export class ImageSheet implements Sheet {
     readonly lasting: boolean,
     loader: PartLoader<DrawnPart>,
   ) {
-    this.parts = lasting ? null : new ViewParts(loader)
+    this.parts = new ViewParts(loader)
     this.shown = lasting ? 1 : 0
   }
 
@@ -44,7 +44,7 @@ export class ImageSheet implements Sheet {
   }
   /** Whether all that is in view is drawn of parts. */
   get covered(): boolean {
-    return this.parts?.cover(this.view) ?? false
+    return this.parts.cover(this.view)
   }
 
   get opacity() {
@@ -88,7 +88,7 @@ export class ImageSheet implements Sheet {
     const tiles = this.lasting || this.tiled ? this.shown : 0
     if (this.image.getOpacity() !== tiles) this.image.setOpacity(tiles)
     clip(this.image, this.cut, this.size)
-    for (const { part, image } of this.parts?.drawn ?? []) {
+    for (const { part, image } of this.parts.drawn) {
       const hidden = Math.max(0, this.cut - part.x)
       const opacity = hidden < part.width ? this.shown : 0
       if (image.getOpacity() !== opacity) image.setOpacity(opacity)
@@ -104,7 +104,7 @@ export class ImageSheet implements Sheet {
   /** Load what is in view, what is near a place (in its pixels) first. */
   load(near: { x: number; y: number }) {
     const far = ({ x, y, width, height }: Part) => Math.hypot(x + width / 2 - near.x, y + height / 2 - near.y)
-    this.parts?.want([...this.view].sort((a, b) => far(a) - far(b)))
+    this.parts.want([...this.view].sort((a, b) => far(a) - far(b)))
   }
 }
 

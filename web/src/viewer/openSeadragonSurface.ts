@@ -324,7 +324,7 @@ export class OpenSeadragonSurface implements Surface {
   remove(sheet: Sheet) {
     const { image, parts } = sheet as ImageSheet
     this.sheets.delete(image)
-    parts?.clear()
+    parts.clear()
     this.levels.delete(image)
     // What waits for it is moot, and goes.
     queueMicrotask(() => this.downloads.next())

@@ -8,8 +8,12 @@ import { divisorOf, leastFullScale } from './tileGrid'
 import type { Job, TileQueue, Want } from './tileQueue'
 import type { Edges, Part } from './viewParts'
 
-/** Parts are asked for once the view has rested for so long: while it moves, each look would be computed in vain. */
+/**
+ * Parts are asked for once the view has rested for so long, or has been held still: while it moves, each look would be computed
+ * in vain, and what has begun keeps what comes after it waiting.
+ */
 const restMilliseconds = 60
+const heldMilliseconds = 250
 
 /** What is subtracted from the distance of a part, in pictures. */
 const soon = 1000
@@ -52,15 +56,14 @@ export class PartsInView {
     const moved = seen !== this.rested.seen
     if (moved) this.rested = { seen, since: now }
     for (const sheet of this.sheets.values()) {
-      if (!sheet.parts || sheet.resting) continue
+      if (sheet.resting) continue
       const full = this.inFull(sheet)
       sheet.look(full ? this.edges(sheet.layer, 0) : null)
       if (!full && sheet.image.getFullyLoaded()) sheet.parts.clear()
       this.tellCompleteness(sheet)
     }
-    if (this.dragging) return
     clearTimeout(this.resting)
-    const wait = this.rested.since + restMilliseconds - now
+    const wait = this.rested.since + (this.dragging ? heldMilliseconds : restMilliseconds) - now
     // Where nothing moves, the next frame is not waited for.
     if (wait > 0) this.resting = setTimeout(() => this.loadAll(), wait)
     else this.loadAll()
@@ -68,7 +71,8 @@ export class PartsInView {
 
   private loadAll() {
     for (const sheet of this.sheets.values()) {
-      if (!sheet.parts || sheet.resting || !this.inFull(sheet)) continue
+      // What stands below is not asked for once something stands over it.
+      if (sheet.resting || (sheet.lasting && !sheet.opacity) || !this.inFull(sheet)) continue
       const near = this.around.near()
       const across = sheet.size.width / sheet.layer.at.width
       sheet.load({ x: (near.x - sheet.layer.at.x) * across, y: (near.y - sheet.layer.at.y) * across })
@@ -97,12 +101,12 @@ export class PartsInView {
     const middle = { x: at.x + (part.x + part.width / 2) / across, y: at.y + (part.y + part.height / 2) / across }
     const want: Want = {
       look: request.look(),
-      urgent: true,
+      urgent: !sheet.lasting,
       timely: () => true,
       patience: () => {
         const near = this.around.near()
-        // Before any tiles, even those below: what takes longest begins first.
-        return Math.hypot(middle.x - near.x, middle.y - near.y) - soon
+        // Before any tiles, and before what stands in for it: what takes longest begins first.
+        return Math.hypot(middle.x - near.x, middle.y - near.y) - (sheet.lasting ? soon / 2 : soon)
       },
     }
     this.downloads.add(job, want, () => {
@@ -147,9 +151,9 @@ export class PartsInView {
     })
   }
 
-  /** Whether what is in view of a layer comes in parts, not in tiles: those only come while the picture is dragged. */
+  /** Whether what is in view of a layer comes in parts, not in tiles: those only come of what is quick, while it is dragged. */
   instead(sheet: ImageSheet): boolean {
-    return !!sheet.parts && this.inFull(sheet) && (sheet.covered || (!this.dragging && !sheet.parts.failed))
+    return this.inFull(sheet) && (sheet.covered || !(sheet.parts.failed || (sheet.lasting && this.dragging)))
   }
 
   /** What is in view, in pixels of a level of a layer. */
@@ -162,6 +166,6 @@ export class PartsInView {
 
   clear() {
     clearTimeout(this.resting)
-    for (const sheet of this.sheets.values()) sheet.parts?.clear()
+    for (const sheet of this.sheets.values()) sheet.parts.clear()
   }
 }
