@@ -6,6 +6,7 @@ from unittest.mock import patch
 import numpy as np
 from django.test import override_settings
 
+from kitecore.engines.pace import Pace
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
 from kitecore.steps import Denoise, Enlarge, Step
@@ -28,6 +29,13 @@ TWICE = Enlarge(target=ByFactor(factor=2))
 
 
 class SpeedTest(ServerTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        # What other tests have rendered in this process is nothing to these.
+        patcher = patch("rendering.speed.pace", Pace())
+        self.pace = patcher.start()
+        self.addCleanup(patcher.stop)
+
     def learnt(self, plan: Plan, *seconds: float) -> float:
         for each in seconds:
             learn(plan, each)
@@ -83,6 +91,15 @@ class SpeedTest(ServerTestCase):
         with patch("rendering.speed.platform.node", return_value="slow"):
             self.assertAlmostEqual(self.learnt(planned(TWICE), *[90] * 3), 90, delta=2)
         self.assertAlmostEqual(self.learnt(planned(TWICE), 30), mine, delta=1)
+
+    def test_what_was_just_rendered_here_says_more_than_what_files_took(self) -> None:
+        plan = planned(TWICE)
+        learned = self.learnt(plan, *[30] * 3)
+        work = plan.works["faithful"]
+        self.pace.note("faithful", work / 40, learned / 40 * 3)
+        self.assertAlmostEqual(seconds_for(plan), 3 * learned, delta=3)
+        with patch("rendering.speed.platform.node", return_value="elsewhere"):
+            self.assertAlmostEqual(seconds_for(plan), learned, delta=1)
 
     def test_what_was_over_at_once_teaches_nothing(self) -> None:
         before = seconds_for(planned(TWICE))

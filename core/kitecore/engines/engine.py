@@ -6,6 +6,7 @@ import contextlib
 import hashlib
 import json
 import threading
+import time
 from pathlib import Path
 
 import cv2
@@ -19,6 +20,7 @@ from kitecore.engines.graph import pruned, widest
 from kitecore.engines.guest import GuestSession
 from kitecore.engines.loaded import Loaded
 from kitecore.engines.manifest import Manifest
+from kitecore.engines.pace import pace
 from kitecore.errors import EngineError
 from kitecore.pipeline.geometry import Region
 from kitecore.pipeline.luma import LUMA
@@ -291,9 +293,13 @@ class Engine:
             fed[network.maps] = _planes_of(maps)
         # Nobody waits for a guest that has lost its way.
         with contextlib.nullcontext() if self._guest else _RUNNING:
+            began = time.perf_counter()
             given = session.run([network.outputs[factor]], fed)[0][0]
+            seconds = time.perf_counter() - began
+        pixels = pictures.shape[0] * pictures.shape[1]
+        pace.note(self.manifest.id, pixels * self.operations_per_pixel(factor), seconds)
         if not self._guest:
-            taken = self.bytes_per_pixel(factor) * pictures.shape[0] * pictures.shape[1]
+            taken = self.bytes_per_pixel(factor) * pixels
             _LOADED.used((self, factor), taken, lambda: self._let_go(factor))
         result: Pixels = cv2.merge(list(given))
         return (result - np.float32(low)) / np.float32(high - low) if scaled else result
