@@ -52,6 +52,8 @@ class BatchTest(BrowserTestCase):
         told = self.page.get_by_label("Batch Their takes").get_by_role("status")
         expect(told).to_contain_text("of 3 made")
         expect(told).not_to_contain_text("being put into the queue")
+        # One that had not begun would be paused, too.
+        expect(queue.and_(self.page.locator("[data-state=running]"))).to_have_count(1)
         self.page.get_by_role("button", name="Pause", exact=True).click()
         held = queue.and_(self.page.locator("[data-state=paused]"))
         expect(held).to_have_count(2)
