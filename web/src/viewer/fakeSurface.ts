@@ -30,6 +30,7 @@ export class FakeSurface implements Surface {
   smoothed = true
   navigated: boolean | null = null
   redraws = 0
+  rests = 0
   private waiting: (() => void)[] = []
 
   lay(layer: Layer, lasting: boolean, request: Request, laid: (sheet: Sheet) => void) {
@@ -65,6 +66,9 @@ export class FakeSurface implements Surface {
   fit(height: number) {
     this.middle = { x: 0.5, y: height / 2 }
     this.zoom = Math.min(1, this.height / this.width / height)
+  }
+  rest() {
+    this.rests++
   }
   toPane(place: Point): Point {
     const scale = this.zoom * this.width

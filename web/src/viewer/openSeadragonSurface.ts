@@ -129,6 +129,7 @@ export class OpenSeadragonSurface implements Surface {
     viewer.addHandler('canvas-drag-end', () => {
       this.parts.dragging = false
       events.dropped()
+      this.parts.rest()
       this.viewer.forceRedraw()
     })
     viewer.addHandler('canvas-double-click', (event) => events.doubleClicked(placeOf(event)))
@@ -220,6 +221,9 @@ export class OpenSeadragonSurface implements Surface {
   }
   fit(height: number) {
     this.viewer.viewport.fitBounds(new OpenSeadragon.Rect(0, 0, 1, height), true)
+  }
+  rest() {
+    this.parts.rest()
   }
   toPane(place: Point): Point {
     return this.viewer.viewport.pixelFromPoint(new OpenSeadragon.Point(place.x, place.y), true)

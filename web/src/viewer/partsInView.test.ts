@@ -80,3 +80,9 @@ it('asks for nothing slow while the picture is dragged, until it is held still',
   vi.advanceTimersByTime(60)
   expect(asked).toContain('top')
 })
+
+it('asks at once where the view has come to stay', () => {
+  const { parts } = viewed()
+  parts.rest()
+  expect(asked).toEqual(['under', 'top'])
+})

@@ -46,7 +46,9 @@ export class PartsInView {
 
   /** Whether nothing more is waited for of what is shown. */
   get allThere(): boolean {
-    return [...this.sheets.values()].every((sheet) => sheet.lasting || sheet.resting || sheet.complete)
+    const sheets = [...this.sheets.values()].filter((sheet) => !sheet.lasting && !sheet.resting)
+    // Of tiles the viewer finds out only with its next frame that others are in view now.
+    return sheets.every((sheet) => (this.instead(sheet) ? sheet.covered : sheet.complete))
   }
 
   /** Look which parts are in view; ask for them once it rests. */
@@ -67,6 +69,12 @@ export class PartsInView {
     // Where nothing moves, the next frame is not waited for.
     if (wait > 0) this.resting = setTimeout(() => this.loadAll(), wait)
     else this.loadAll()
+  }
+
+  /** Nothing moves any more: what is in view is asked for at once. */
+  rest() {
+    this.rested = { seen: JSON.stringify(this.around.view().bounds), since: -Infinity }
+    this.see()
   }
 
   private loadAll() {

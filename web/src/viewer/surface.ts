@@ -63,6 +63,8 @@ export interface Surface {
   panBy(x: number, y: number): void
   /** Look at all of a reference of this height. */
   fit(height: number): void
+  /** Where it looks now is where it stays: what is there is asked for at once. */
+  rest(): void
   /** A place on the pane, in CSS pixels, for one of the surface, and the other way round. */
   toPane(place: Point): Point
   toPlace(position: Point): Point

@@ -192,6 +192,16 @@ test('from full size on pixels are shown as they are, and lie on whole screen pi
   expect(surface.smoothed).toBe(true)
 })
 
+test('a scale that is asked for is where it stays; a turn of the wheel may be one of many', () => {
+  showWhole(content('denoised'))
+  view.stepZoom(1)
+  expect(surface.rests).toBe(0)
+  view.zoomTo(1)
+  expect(surface.rests).toBe(1)
+  view.lookAt({ x: 900, y: 700 }, 2)
+  expect(surface.rests).toBe(2)
+})
+
 test('the wheel goes through the scales, about the pointer', () => {
   showWhole(content('a'))
   const under = { x: 0.25, y: 0.25 }

@@ -221,15 +221,21 @@ export class TileView {
 
   /** To a scale about a place (the middle if none is given). */
   zoomTo(scale: number, about?: Point) {
-    this.leave()
-    this.surface.zoomTo(this.zoomOf(scale), about)
-    this.settle()
+    this.zoom(scale, about)
+    this.surface.rest()
   }
 
+  /** One of many steps: it is not known yet where it stays. */
   stepZoom(way: 1 | -1, about?: Point) {
     const now = this.scale
     const next = way > 0 ? scales.find((one) => one > now * 1.001) : scales.findLast((one) => one < now * 0.999)
-    if (next !== undefined) this.zoomTo(next, about)
+    if (next !== undefined) this.zoom(next, about)
+  }
+
+  private zoom(scale: number, about?: Point) {
+    this.leave()
+    this.surface.zoomTo(this.zoomOf(scale), about)
+    this.settle()
   }
 
   panBy(x: number, y: number) {
@@ -242,6 +248,7 @@ export class TileView {
   lookAt(place: Point, scale: number) {
     this.setView({ x: place.x / this.reference.width, y: place.y / this.reference.width, scale })
     this.tell()
+    this.surface.rest()
   }
 
   /** The pixel of the reference at a place, with fractions; null beside the picture. */
