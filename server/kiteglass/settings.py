@@ -112,15 +112,7 @@ INSTALLED_APPS = [
     "kiteglass",
 ]
 # Every one of these works asynchronously: a sync one would keep the viewer's tiles from being called off.
-MIDDLEWARE = [
-    "django.middleware.security.SecurityMiddleware",
-    "django.contrib.sessions.middleware.SessionMiddleware",
-    "django.middleware.common.CommonMiddleware",
-    "django.middleware.csrf.CsrfViewMiddleware",
-    "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "kiteglass.audit.Audit",
-]
+MIDDLEWARE = ["kiteglass.at_once.AtOnce", "kiteglass.audit.Audit"]
 ROOT_URLCONF = "kiteglass.urls"
 ASGI_APPLICATION = "kiteglass.asgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
