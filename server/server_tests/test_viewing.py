@@ -58,6 +58,17 @@ class TilesTest(CommittedTestCase):
     def plan(self, take_id: object) -> dict:
         return self.send("get", f"/takes/{take_id}").json()["plan"]
 
+    def test_pictures_are_packed_for_those_who_look_from_elsewhere(self) -> None:
+        _, take = self.picture_and_take(png_bytes(300, 200), [plain(1)])
+        cut = f"/api/takes/{take.id}/cuts/{self.plan(take.id)['chain']}/0_0_300_200.png"
+        for marked in ("", "?show=stripes"):
+            here = self.client.get(cut + marked, REMOTE_ADDR="127.0.0.1").content
+            away = self.client.get(cut + marked, REMOTE_ADDR="10.1.2.3").content
+            unknown = self.client.get(cut + marked, REMOTE_ADDR="").content
+            self.assertNotEqual(here, away)
+            self.assertEqual(away, unknown)
+            np.testing.assert_array_equal(decoded(here), decoded(away))
+
     def test_tiles_at_full_size_are_the_delivered_pixels(self) -> None:
         _, take = self.picture_and_take(png_bytes(300, 200), [plain(2.5)])
         plan = self.plan(take.id)

@@ -10,8 +10,9 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Header, Query, Router, Schema
 
+from common.addresses import is_here
 from common.errors import Conflict
-from kitecore.colour.screen import screen_png
+from kitecore.colour.screen import png_of, screen_image, screen_png
 from kitecore.files.preview import preview
 from kitecore.pipeline.geometry import Region, Size
 from kitecore.pipeline.run import Run
@@ -27,7 +28,7 @@ from rendering.regions import opened
 from rendering.sources import sources
 from takes.access import own_take
 from takes.models import Take
-from viewing.looks import Show, View, look_for, striped_png
+from viewing.looks import Show, View, look_for, striped_image
 from viewing.tiles import cut_around, seen_around, tile_region, tile_side
 
 router = Router(tags=["viewing"])
@@ -82,7 +83,8 @@ def _png(
         pixels = picture.region(resolved, level, region, run)
         if level:
             sources.decode_soon(take.picture, lambda: pool.busy)
-        return look.paint(pixels, View(picture, resolved, level, region, run))
+        painted = look.paint(pixels, View(picture, resolved, level, region, run))
+    return png_of(painted, packed=not is_here(request))
 
 
 @router.get("/takes/{take_id}/tiles/{chain}/{level}/{column}_{row}.png", auth=signed_in, include_in_schema=False)
@@ -196,8 +198,10 @@ async def live(request: PersonRequest, take_id: uuid.UUID, wanted: Live) -> Http
             whole = stage.size.region
             pixels = stage.render(whole, run)
             if wanted.stripes:
-                return striped_png(pixels, picture.profile, whole)
-            return screen_png(pixels, picture.profile)
+                shown = striped_image(pixels, picture.profile, whole)
+            else:
+                shown = screen_image(pixels, picture.profile)
+            return png_of(shown, packed=not is_here(request))
 
     content = await pool.render(f"live {take_id} {request.auth.pk}", time.monotonic_ns(), work)
     response = HttpResponse(content, content_type="image/png")

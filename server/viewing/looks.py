@@ -10,13 +10,14 @@ from abc import ABC, abstractmethod
 from collections.abc import Callable
 from typing import ClassVar, Literal, TypeAlias
 
+import pyvips
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 from ninja import Field, Schema
 
 from common.errors import Refused
 from kitecore.colour.conversion import Intent
-from kitecore.colour.screen import png_of, screen_png, screen_samples
+from kitecore.colour.screen import screen_image, screen_samples
 from kitecore.colour.soft_proof import Printer, Proof, proof_image
 from kitecore.comparison.difference import clipping_marked, clipping_striped, signed_difference, weights_marked
 from kitecore.pipeline.geometry import Region
@@ -62,8 +63,8 @@ class Look(ABC):
         """
 
     @abstractmethod
-    def paint(self, pixels: Pixels, view: View) -> bytes:
-        """The PNG of what is seen in the place of ``pixels``, which are those of the view's region."""
+    def paint(self, pixels: Pixels, view: View) -> pyvips.Image:
+        """What a screen shows, 8 bits, in the place of ``pixels``, which are those of the view's region."""
 
 
 class View:
@@ -80,20 +81,20 @@ class View:
 class AsItIs(Look):
     way = "pixels"
 
-    def paint(self, pixels: Pixels, view: View) -> bytes:
-        return screen_png(pixels, view.opened.profile)
+    def paint(self, pixels: Pixels, view: View) -> pyvips.Image:
+        return screen_image(pixels, view.opened.profile)
 
 
 class Clipping(Look):
     way = "clipping"
 
-    def paint(self, pixels: Pixels, view: View) -> bytes:
-        return screen_png(clipping_marked(pixels), None)
+    def paint(self, pixels: Pixels, view: View) -> pyvips.Image:
+        return screen_image(clipping_marked(pixels), None)
 
 
-def striped_png(pixels: Pixels, profile: bytes | None, region: Region) -> bytes:
-    """Pixels of a region as a PNG for a screen, with stripes over what is clipped."""
-    return screen_png(clipping_striped(pixels, from_samples(screen_samples(pixels, profile)), region), None)
+def striped_image(pixels: Pixels, profile: bytes | None, region: Region) -> pyvips.Image:
+    """Pixels of a region as a screen shows them, with stripes over what is clipped."""
+    return screen_image(clipping_striped(pixels, from_samples(screen_samples(pixels, profile)), region), None)
 
 
 class Stripes(Look):
@@ -101,8 +102,8 @@ class Stripes(Look):
 
     way = "stripes"
 
-    def paint(self, pixels: Pixels, view: View) -> bytes:
-        return striped_png(pixels, view.opened.profile, view.region)
+    def paint(self, pixels: Pixels, view: View) -> pyvips.Image:
+        return striped_image(pixels, view.opened.profile, view.region)
 
 
 class Difference(Look):
@@ -120,9 +121,9 @@ class Difference(Look):
         if not self._other.framed_like(plan):
             raise Refused(f"Take {other.name} is framed differently; a difference needs the same frame.")
 
-    def paint(self, pixels: Pixels, view: View) -> bytes:
+    def paint(self, pixels: Pixels, view: View) -> pyvips.Image:
         beneath = view.rendered(view.opened.stage_of(self._other, view.level))
-        return screen_png(signed_difference(pixels, beneath, self.show.gain), None)
+        return screen_image(signed_difference(pixels, beneath, self.show.gain), None)
 
 
 class Where(Look):
@@ -135,10 +136,10 @@ class Where(Look):
         if self.show.step >= len(plan.steps):
             raise Http404
 
-    def paint(self, pixels: Pixels, view: View) -> bytes:
+    def paint(self, pixels: Pixels, view: View) -> pyvips.Image:
         source = view.opened.reduced(view.plan, view.level)
         weights = weights_of(view.plan, self.show.step, source, view.level, view.opened.cache)
-        return screen_png(weights_marked(pixels, weights.render(view.region, view.run)), None)
+        return screen_image(weights_marked(pixels, weights.render(view.region, view.run)), None)
 
 
 class SoftProof(Look):
@@ -150,10 +151,10 @@ class SoftProof(Look):
     def prepare(self, person: Person, take: Take, plan: Plan) -> None:
         self._printer = printer_named(person, self.show.printer)
 
-    def paint(self, pixels: Pixels, view: View) -> bytes:
+    def paint(self, pixels: Pixels, view: View) -> pyvips.Image:
         show = self.show
         proof = Proof(show.intent, show.black_point, show.paper, show.warn)
-        return png_of(proof_image(pixels, view.opened.profile, self._printer, proof))
+        return proof_image(pixels, view.opened.profile, self._printer, proof)
 
 
 _LOOKS: dict[Way, Callable[[Show], Look]] = {

@@ -30,9 +30,13 @@ def screen_samples(pixels: Pixels, profile: bytes | None) -> npt.NDArray[np.uint
     return np.ascontiguousarray(samples[..., :3] if samples.shape[2] >= 3 else samples[..., :1].repeat(3, axis=2))
 
 
-def png_of(image: pyvips.Image) -> bytes:
-    """An 8-bit image for a screen as PNG, lossless, as fast as PNG allows."""
-    content: bytes = image.pngsave_buffer(compression=1, filter="sub", keep="none")
+def png_of(image: pyvips.Image, packed: bool = True) -> bytes:
+    """An 8-bit image for a screen as PNG, lossless, packed as fast as PNG allows.
+
+    Not ``packed``, it is an eighth of the time and, for photographs, up to twice as large.
+    """
+    how = {"compression": 1, "filter": "sub"} if packed else {"compression": 0, "filter": "none"}
+    content: bytes = image.pngsave_buffer(**how, keep="none")
     return content
 
 

@@ -39,7 +39,11 @@ def to_samples(pixels: Pixels, bits: int) -> Samples:
     """Working pixels rounded once to 8- or 16-bit samples; values outside 0..1 are clipped, NaN becomes 0."""
     top = TOP_OF_DEPTH[bits]
     scaled = pixels * np.float32(top)
-    np.nan_to_num(scaled, copy=False, nan=0.0, posinf=float(top), neginf=0.0)
+    # Their sum tells of any that is no number, in a tenth of the time that looking for them takes.
+    with np.errstate(invalid="ignore"):
+        finite = np.isfinite(scaled.sum())
+    if not finite:
+        np.nan_to_num(scaled, copy=False, nan=0.0, posinf=float(top), neginf=0.0)
     np.rint(scaled, out=scaled)
     np.clip(scaled, 0, top, out=scaled)
     return scaled.astype(np.uint8 if bits == 8 else np.uint16)
