@@ -10,7 +10,7 @@ import skimage.data
 
 from kitecore.errors import Cancelled
 from kitecore.pipeline.run import Run
-from kitecore.reading.blemishes import Blemish, blemishes_in, find_blemishes
+from kitecore.reading.blemishes import Blemish, blemishes_in, find_blemishes, finder
 
 
 def covered(blemish: Blemish, shape: tuple[int, int]) -> np.ndarray:
@@ -111,6 +111,16 @@ class FoundTest(unittest.TestCase):
             true += sum(bool((all_drawn & cover).any()) for cover in covers)
         self.assertGreater(found / things, 0.6)
         self.assertGreater(true / told, 0.5)
+
+    def test_a_mirrored_picture_has_the_same_blemishes(self) -> None:
+        random = np.random.default_rng(1)
+        picture = cv2.GaussianBlur(random.random((120, 96, 3), np.float32), (0, 0), 6)
+        picture[30:34, 20:60], picture[70:75, 50:54] = 1, 0
+        chances = finder.chances(picture, Run())
+        self.assertGreater(chances[31, 40], 0.5)
+        for turned in (np.fliplr, np.flipud):
+            again = turned(finder.chances(np.ascontiguousarray(turned(picture)), Run()))
+            np.testing.assert_allclose(again, chances, atol=2e-3)
 
     def test_any_size_is_looked_at_and_grey_as_well(self) -> None:
         for shape in ((7, 9, 1), (33, 70, 3), (530, 40, 1)):

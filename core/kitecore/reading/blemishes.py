@@ -11,7 +11,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
-import cv2
 import numpy as np
 import numpy.typing as npt
 import onnxruntime
@@ -27,8 +26,10 @@ Plane = npt.NDArray[np.float32]
 _NETWORK = Path(__file__).parent / "blemishes.onnx"
 #: Side of what the network is given, pixels around it that it looks at, and what sides divide by.
 _TILE, _AROUND, _STRIDE = 512, 64, 8
-#: Of the time a search takes, for progress; the rest is for the picture at half its size.
-_SHARE_OF_WHOLE = 0.8
+#: Where no pixel is more likely damaged than that, one look is enough; and nobody is surer than so far from 0 and 1.
+_SUSPECTED, _SUREST = 0.1, 1e-4
+_BACKWARDS = slice(None, None, -1)
+_MIRRORINGS = ((slice(None), _BACKWARDS), (_BACKWARDS, slice(None)), (_BACKWARDS, _BACKWARDS))
 #: A pixel belongs to a blemish from this chance on; a blemish is told of from this one on: the mean of its surest third.
 _PIXEL, _LEAST = 0.35, 0.5
 #: Wider than that, px, it is no dust, hair or scratch.
@@ -54,23 +55,13 @@ class BlemishFinder:
     def chances(self, pixels: Pixels, run: Run, progress: Callable[[float], None] = lambda _: None) -> Plane:
         """How likely each pixel is damaged, H×W in 0..1, of H×W×1 or 3 coded in 0..1. Raises Cancelled.
 
-        Seen as it is and mirrored, of which the mean is taken; and the same at half the size, where large crumbs are small.
+        Where anything is suspected, seen as it is, mirrored, and both upside down, of which the mean is taken.
         """
         with self._lock:
             if self._session is None:
                 self._session = session_of(_NETWORK.read_bytes())
         height, width = pixels.shape[:2]
         colours = np.clip(pixels if pixels.shape[2] >= 3 else pixels[..., :1].repeat(3, axis=2), 0, 1)[..., :3]
-        whole = self._seen(colours, run, lambda share: progress(_SHARE_OF_WHOLE * share))
-        if min(height, width) < 2 * _STRIDE:
-            return whole
-        small = np.asarray(cv2.resize(colours, (width // 2, height // 2), interpolation=cv2.INTER_AREA), np.float32)
-        half = self._seen(small, run, lambda share: progress(_SHARE_OF_WHOLE + (1 - _SHARE_OF_WHOLE) * share))
-        return np.maximum(whole, cv2.resize(half, (width, height), interpolation=cv2.INTER_LINEAR))
-
-    def _seen(self, colours: Pixels, run: Run, progress: Callable[[float], None]) -> Plane:
-        """At one size, H×W×3."""
-        height, width = colours.shape[:2]
         bottom, right = -height % _STRIDE, -width % _STRIDE
         padded = np.pad(colours, ((_AROUND, _AROUND + bottom), (_AROUND, _AROUND + right), (0, 0)), "reflect" if min(
             height, width) > _AROUND + _STRIDE else "edge")  # fmt: skip
@@ -79,18 +70,29 @@ class BlemishFinder:
         for number, tile in enumerate(tiles):
             run.check()
             given = padded[tile.y : tile.bottom + 2 * _AROUND, tile.x : tile.right + 2 * _AROUND]
-            chance = self._chance(given)
-            # Where nothing is suspected, another look is of no use.
-            if chance[_AROUND:-_AROUND, _AROUND:-_AROUND].max() > _PIXEL:
-                chance = np.float32(0.5) * (chance + self._chance(given[:, ::-1])[:, ::-1])
-            result[tile.y : tile.bottom, tile.x : tile.right] = chance[_AROUND:-_AROUND, _AROUND:-_AROUND]
+            result[tile.y : tile.bottom, tile.x : tile.right] = self._seen(given)[_AROUND:-_AROUND, _AROUND:-_AROUND]
             progress((number + 1) / len(tiles))
         return result[:height, :width]
+
+    def _seen(self, given: Pixels) -> Plane:
+        first = self._chance(given)
+        if first[_AROUND:-_AROUND, _AROUND:-_AROUND].max() <= _SUSPECTED:
+            return first
+        others = (self._chance(given[down, across])[down, across] for down, across in _MIRRORINGS)
+        # Of odds, not of chances: whoever is sure counts for more than who is in doubt.
+        odds = np.mean([_odds(first), *map(_odds, others)], axis=0, dtype=np.float32)
+        return np.asarray(1 / (1 + np.exp(-odds)), np.float32)
 
     def _chance(self, given: Pixels) -> Plane:
         assert self._session is not None
         planes = np.ascontiguousarray(given.transpose(2, 0, 1)[None], np.float32)
         return np.asarray(self._session.run(["chance"], {"picture": planes})[0][0, 0], np.float32)
+
+
+def _odds(chance: Plane) -> Plane:
+    """Their logarithm."""
+    known = np.clip(chance, _SUREST, 1 - _SUREST)
+    return np.asarray(np.log(known / (1 - known)), np.float32)
 
 
 finder = BlemishFinder()

@@ -25,7 +25,7 @@ export const patching = reactive({
   /** How far the look for more of them is, 0..1; null while there is none. */
   share: null as number | null,
   /** How sure they have to be, percent. */
-  least: 95,
+  least: 90,
 })
 
 /** The places that were found and are wanted as things stand, by their places in the list. */
