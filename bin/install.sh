@@ -128,7 +128,8 @@ web_build() {
 }
 
 everything_to_run() {
-  debian postgresql '/usr/lib/postgresql/*/bin/initdb'
+  debian postgresql '/usr/lib/postgresql/*/bin/initdb' \
+    fonts-dejavu-core /usr/share/fonts/truetype/dejavu/DejaVuSans-Bold.ttf
   python_packages requirements.txt
   web_build
 }

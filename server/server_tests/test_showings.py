@@ -10,9 +10,9 @@ from unittest import mock
 
 from django.core import mail
 from django.core.mail.backends.filebased import EmailBackend
-from django.test import Client, override_settings
+from django.test import Client, SimpleTestCase, override_settings
 from django.utils import timezone
-from PIL import Image
+from PIL import Image, ImageFont
 
 from kitecore.errors import EngineError
 from kiteglass import audit
@@ -20,6 +20,7 @@ from kiteglass.logs import WithoutLinks
 from pictures.models import Picture
 from server_tests.base import ServerTestCase, plain, png_bytes
 from showings import tasks
+from showings.fonts import BOLD, REGULAR
 from showings.models import Note, Showing, ShownPicture
 from showings.tasks import show_picture
 from spots.models import CheckSpot
@@ -127,6 +128,18 @@ class MadeTest(ShowingCase):
             self.assertTrue(answer.content.startswith(b"%PDF-"))
             self.assertEqual(answer.content.count(b"/Type /Page\n"), 2)
             self.assertIn(b"/Subtype /Image", answer.content)
+
+
+class FontsTest(SimpleTestCase):
+    def test_names_and_notes_are_written_in_greek_and_cyrillic_as_well(self) -> None:
+        for path in (REGULAR, BOLD):
+            font = ImageFont.truetype(path, 40)
+
+            def drawn(letter: str, font: ImageFont.FreeTypeFont = font) -> bytes:
+                return bytes(font.getmask(letter))
+
+            nothing = drawn("\uffff")
+            self.assertEqual([letter for letter in "AÄßçŁőΩκάЖщїў" if drawn(letter) == nothing], [])
 
 
 class LinkTest(ShowingCase):
