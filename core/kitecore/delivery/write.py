@@ -35,6 +35,7 @@ from kitecore.pipeline.meanwhile import used_meanwhile
 from kitecore.pipeline.pixels import Samples
 from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import Stage, resized
+from kitecore.pipeline.stage_cache import CacheStage, uncached
 from kitecore.pipeline.strips import AT_ONCE, Rendering, regions_of, render_strips, rendered_here
 from kitecore.steps import Develop, history
 from kitecore.takes.plan import Plan
@@ -90,20 +91,26 @@ def _across(region: Region, tile: Size) -> list[Region]:
 def prepared(plan: Plan, source: Source, spec: OutputSpec, called: str) -> Prepared:
     """All that is known before anything is rendered. Raises OutputError where the file cannot be that."""
     face = spec.face_size(plan.size)
-    whole = whole_render(plan, source.stage().bands, face)
-    stage = resized(result_stage(plan, source.stage(), cache=whole.cache), face)
-    if spec.layout:
-        stage = spec.layout.stage(stage, spec.ppi_for(source.header.ppi))
     encoder = encoder_for(spec)
-    encoder.check(stage.size)
-    needed, negative = encoder.estimated_bytes(stage.size, stage.bands) + _SPARE_BYTES, None
     inside = encoder.inside()
-    finish: IntoFile = Finish.wanted_by(inside, source.header.profile, stage.bands)
+
+    def made(cache: CacheStage) -> Stage:
+        stage = resized(result_stage(plan, source.stage(), cache=cache), face)
+        return spec.layout.stage(stage, spec.ppi_for(source.header.ppi)) if spec.layout else stage
+
+    size, bands = (known := made(uncached)).size, known.bands
+    encoder.check(size)
+    needed, negative = encoder.estimated_bytes(size, bands) + _SPARE_BYTES, None
+    finish: IntoFile = Finish.wanted_by(inside, source.header.profile, bands)
     if encoder.of_raws:
         negative = negative_of(plan, source, called)
         finish = IntoNegative(negative, source.header.profile)
-    raster = Raster(stage.size, finish.bands_of(stage.bands), inside.bits)
+    raster = Raster(size, finish.bands_of(bands), inside.bits)
     packer = inside.packer(raster) if isinstance(inside, PackingEncoder) else None
+    # On paper rows lie elsewhere.
+    rows = packer.rows if packer and not spec.layout else 1
+    whole = whole_render(plan, source.stage().bands, face, rows=rows)
+    stage = made(whole.cache)
     return Prepared(stage, finish, whole.tile, packer, negative, needed)
 
 

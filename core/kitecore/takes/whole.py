@@ -8,9 +8,10 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import count
+from itertools import count as counted
 
 from kitecore.pipeline.geometry import Size
+from kitecore.pipeline.kept_strips import StripsStage
 from kitecore.pipeline.stage import Stage
 from kitecore.pipeline.stage_cache import CacheStage, StageCache, uncached
 from kitecore.pipeline.strips import WORKING_BYTES
@@ -32,6 +33,8 @@ _HIGHEST_STRIP = 4096
 #: From so many operations on several machines may make rows of regions of it. Of so many rows the last ones keep nobody waiting
 #: for long; having them may cost so many times the computing. With and without others, regions are the same.
 _LONG, _MOST_ROWS, _SHARING = 2.8e12, 16, 1.03
+#: Cells in which strips are kept: so many columns at most; and by so many pixels more than it looks at a network may be given.
+_MOST_COLUMNS, _ALIGNED = 8, 8
 
 
 @dataclass(frozen=True)
@@ -52,6 +55,8 @@ class _Network:
     #: Pixels of its input beside a region: its own reach, and that of networks after it, as far as nothing is kept between.
     reach: float
     kept: bool
+    #: Pixels of its input beside a row that all networks after it look at.
+    margin: float
 
     def area(self, width: float, height: float) -> float:
         """Pixels it is given at most for a region of ``width``×``height`` px of its input."""
@@ -59,11 +64,12 @@ class _Network:
         return min(width + 2 * self.reach, size.width) * min(height + 2 * self.reach, size.height)
 
 
-def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES) -> WholeRender:
+def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES, rows: int = 1) -> WholeRender:
     """How to render ``plan`` at ``size`` (usually its own) in about ``limit`` bytes.
 
     Of several networks in a row at the size of the source, all but the last one's results are kept in large cells until
-    the strips that need them have been made.
+    the strips that need them have been made. Where machines may share a result, each of its rows of regions needs nothing of
+    another's, if that costs little; these are multiples of ``rows`` pixels high then.
     """
     networks = list(_networks(plan))
     cell = _cell([network for network in networks if network.kept], plan.source, bands, limit, _bare(networks))
@@ -72,6 +78,8 @@ def whole_render(plan: Plan, bands: int, size: Size, limit: int = WORKING_BYTES)
     fitting = [layout for layout in layouts if layout.bytes <= limit] or [min(layouts, key=lambda one: one.bytes)]
     best = min(fitting, key=lambda one: one.work)
     if _bare(networks) > _LONG:
+        if cell and (apart := _apart(networks, plan, bands, size, limit, rows, _SHARING * (best.work + cell.work))):
+            return apart
         cheap = (layout for layout in fitting if layout.work <= _SHARING * best.work)
         best = max(cheap, key=lambda one: (min(one.rows, _MOST_ROWS), -one.work))
     return WholeRender(best.tile, _keeping(plan, cell.size, cell.bytes) if cell else uncached)
@@ -112,6 +120,57 @@ class _Cells:
         return self.bytes <= _SHARE_KEPT * limit and self.working + self.bytes <= _SHARE_OF_EARLIER * limit
 
 
+class _Strips:
+    """What it costs to keep what ``kept`` compute of a source in strips, one for each row of a result: operations, and bytes."""
+
+    def __init__(self, kept: list[_Network], source: Size, bands: int, height: float, count: int, columns: int) -> None:
+        self.column = math.ceil(source.width / columns)
+        self.height = height
+        #: The first one's is the largest.
+        self.margin = math.ceil(max(one.margin for one in kept)) + _ALIGNED
+        high = height + 2 * self.margin
+        areas = [
+            min(self.column + 2 * one.run.reach, source.width) * min(high + 2 * one.run.reach, source.height)
+            for one in kept
+        ]
+        pairs = list(zip(areas, kept, strict=True))
+        self.work = count * columns * sum(area * one.run.operations_per_pixel for area, one in pairs)
+        self.working = sum(area * one.run.bytes_per_pixel for area, one in pairs)
+        #: One of each, what may be left of the one before, and one begun.
+        self.bytes = math.ceil(3 * len(kept) * source.width * high * bands * _FLOAT_BYTES)
+
+    def fits(self, limit: int) -> bool:
+        return self.bytes <= _SHARE_KEPT * limit and self.working + self.bytes <= _SHARE_OF_EARLIER * limit
+
+
+def _apart(
+    networks: list[_Network], plan: Plan, bands: int, size: Size, limit: int, multiple: int, most: float
+) -> WholeRender | None:
+    """Rows of regions that need nothing of each other, an even number of them if possible; None if that is more work than ``most``.
+
+    What earlier networks compute is kept in strips that overlap by what later ones look at.
+    """
+    kept = [network for network in networks if network.kept]
+    found: dict[int, tuple[float, Size, _Strips]] = {}
+    for part in _parts(size):
+        tile = Size(part.width, -(-part.height // multiple) * multiple)
+        height, count = tile.height * plan.source.height / size.height, math.ceil(size.height / tile.height)
+        columns = (_Strips(kept, plan.source, bands, height, count, one) for one in range(1, _MOST_COLUMNS + 1))
+        if count > _MOST_ROWS or (strips := next((one for one in columns if one.fits(limit)), None)) is None:
+            continue
+        layout = _Layout(networks, bands, size, tile, strips.bytes + strips.working)
+        work = layout.work + strips.work
+        if layout.bytes <= limit and work <= min(most, found.get(count, (most,))[0]):
+            found[count] = work, tile, strips
+    if not found:
+        return None
+    _, tile, strips = found[max(found, key=lambda count: (count % 2 == 0, count))]
+    cache = StageCache(strips.bytes, Size(strips.column, plan.source.height), block=1)
+    return WholeRender(
+        tile, _kept(plan, lambda stage, name: StripsStage(stage, name, cache, strips.height, strips.margin))
+    )
+
+
 def _cell(kept: list[_Network], source: Size, bands: int, limit: int, all_work: float) -> _Cells | None:
     """The cells in which what networks compute is kept: those that ask for the least work.
 
@@ -130,7 +189,7 @@ def _cell(kept: list[_Network], source: Size, bands: int, limit: int, all_work: 
 
 def _networks(plan: Plan) -> Iterator[_Network]:
     """The networks that a plan runs, the last one first."""
-    beyond, later, framed = 0.0, False, plan.framed.size
+    beyond, margin, later, framed = 0.0, 0.0, False, plan.framed.size
     for step, size in reversed(list(zip(plan.steps, plan.sizes[:-1], strict=True))):
         runs = step.networks(size, framed)
         kept = later and size.pixels <= plan.source.pixels and step.result_size(size) == size
@@ -138,9 +197,9 @@ def _networks(plan: Plan) -> Iterator[_Network]:
         furthest = 0.0
         for run in runs:
             share = run.size.width / plan.size.width
-            yield _Network(run, run.reach + beyond * share, kept)
+            yield _Network(run, run.reach + beyond * share, kept, (margin + _PLAIN_REACH / 2) * share)
             furthest = max(furthest, run.reach / share)
-        beyond += furthest
+        beyond, margin = beyond + furthest, margin + furthest
         later = later or bool(runs)
 
 
@@ -165,9 +224,12 @@ class _Layout:
 
 
 def _keeping(plan: Plan, cell: Size, limit: int) -> CacheStage:
+    return _kept(plan, StageCache(limit, cell, max(cell.width, cell.height)).of(""))
+
+
+def _kept(plan: Plan, cache: CacheStage) -> CacheStage:
     """Keeps what slow steps make at up to the size of the source, but for the last one: nothing slow is made of that."""
-    slow = sum(step.slow for step in plan.steps)
-    cache, asked = StageCache(limit, cell, max(cell.width, cell.height)).of(""), count(1)
+    slow, asked = sum(step.slow for step in plan.steps), counted(1)
 
     def keep(stage: Stage, name: str) -> Stage:
         last = next(asked) >= slow
