@@ -1,7 +1,7 @@
 """Django's own middlewares without a thread for each of their methods.
 
-They look at a request or a response and wait for nothing; only a session that has changed is saved. Handed to a thread one by one,
-as Django does under ASGI, they would take a request through eleven, each of which waits for its turn beside the networks.
+They look at a request or a response and wait for nothing; only a session that has changed is saved. Handed to a thread one
+by one, as Django does under ASGI, they would take a request through eleven, each of which waits for its turn beside the networks.
 """
 
 from __future__ import annotations

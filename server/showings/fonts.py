@@ -1,7 +1,7 @@
 """Letters for what is written on pictures and pages: Latin, Greek and Cyrillic, where the system has them.
 
-``bin/install.sh`` sees to that. Elsewhere it is the fonts that the library for PDF brings along, from which the others were made: they
-look the same and have Latin letters alone.
+``bin/install.sh`` sees to that. Elsewhere it is the fonts that the library for PDF brings along, from which the others were
+made: they look the same and have Latin letters alone.
 """
 
 from __future__ import annotations

@@ -14,9 +14,9 @@ from kitecore.pipeline.stage_cache import CachedStage, StageCache
 class StripsStage(Stage):
     """Another stage, whose strips of full width are computed once as long as they are kept.
 
-    A strip has ``height`` rows and ``margin`` more on either side, which its neighbours have as well: whatever lies in a strip with
-    its margin comes from that strip alone, whoever asks for it and whatever is kept, so it is the same on every machine. Strips are
-    computed in the columns of the cache's cells, which are at least as high.
+    A strip has ``height`` rows and ``margin`` more on either side, which its neighbours have as well: whatever lies in a strip
+    with its margin comes from that strip alone, whoever asks for it and whatever is kept, so it is the same on every machine.
+    Strips are computed in the columns of the cache's cells, which are at least as high.
     """
 
     def __init__(self, source: Stage, name: str, cache: StageCache, height: float, margin: int) -> None:

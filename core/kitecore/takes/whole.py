@@ -146,9 +146,10 @@ class _Strips:
 def _apart(
     networks: list[_Network], plan: Plan, bands: int, size: Size, limit: int, multiple: int, most: float
 ) -> WholeRender | None:
-    """Rows of regions that need nothing of each other, an even number of them if possible; None if that is more work than ``most``.
+    """Rows of regions that need nothing of each other, an even number of them if possible.
 
-    What earlier networks compute is kept in strips that overlap by what later ones look at.
+    None if that is more work than ``most``. What earlier networks compute is kept in strips that overlap by what later ones
+    look at.
     """
     kept = [network for network in networks if network.kept]
     found: dict[int, tuple[float, Size, _Strips]] = {}

@@ -219,23 +219,18 @@ export class TileView {
     this.tell()
   }
 
-  /** To a scale about a place (the middle if none is given). */
-  zoomTo(scale: number, about?: Point) {
-    this.zoom(scale, about)
-    this.surface.rest()
-  }
-
-  /** One of many steps: it is not known yet where it stays. */
-  stepZoom(way: 1 | -1, about?: Point) {
-    const now = this.scale
-    const next = way > 0 ? scales.find((one) => one > now * 1.001) : scales.findLast((one) => one < now * 0.999)
-    if (next !== undefined) this.zoom(next, about)
-  }
-
-  private zoom(scale: number, about?: Point) {
+  /** To a scale about a place (the middle if none is given), to stay there or as one of many steps. */
+  zoomTo(scale: number, about?: Point, stays = true) {
     this.leave()
     this.surface.zoomTo(this.zoomOf(scale), about)
     this.settle()
+    if (stays) this.surface.rest()
+  }
+
+  stepZoom(way: 1 | -1, about?: Point) {
+    const now = this.scale
+    const next = way > 0 ? scales.find((one) => one > now * 1.001) : scales.findLast((one) => one < now * 0.999)
+    if (next !== undefined) this.zoomTo(next, about, false)
   }
 
   panBy(x: number, y: number) {
