@@ -26,7 +26,7 @@ EVERY = ("kills", "uploads", "bodies", "streams", "crowd", "machines")
 KILLS, UPLOADS, BODIES, STREAMS, PEOPLE, CROWD_SECONDS = 40, 300, 10_000, 500, 20, 60
 #: The source of the file that machines share, how it is enlarged, and how much of a core each has: two cores have to hold the
 #: store and the database as well.
-SHARED, FACTOR, SHARE = Size(3062, 3062), 4, 0.6
+SHARED, FACTOR, SHARE = Size(3062, 3062), 4, 0.4
 
 
 def main() -> None:

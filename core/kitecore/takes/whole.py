@@ -33,6 +33,8 @@ _HIGHEST_STRIP = 4096
 #: From so many operations on several machines may make rows of regions of it. Of so many rows the last ones keep nobody waiting
 #: for long; having them may cost so many times the computing. With and without others, regions are the same.
 _LONG, _MOST_ROWS, _SHARING = 2.8e12, 16, 1.03
+#: Fewer rows that need nothing of each other are worse than more of them that do.
+_FEWEST_ROWS = 6
 #: Cells in which strips are kept: so many columns at most; and by so many pixels more than it looks at a network may be given.
 _MOST_COLUMNS, _ALIGNED = 8, 8
 
@@ -157,7 +159,10 @@ def _apart(
         tile = Size(part.width, -(-part.height // multiple) * multiple)
         height, count = tile.height * plan.source.height / size.height, math.ceil(size.height / tile.height)
         columns = (_Strips(kept, plan.source, bands, height, count, one) for one in range(1, _MOST_COLUMNS + 1))
-        if count > _MOST_ROWS or (strips := next((one for one in columns if one.fits(limit)), None)) is None:
+        if (
+            not _FEWEST_ROWS <= count <= _MOST_ROWS
+            or (strips := next((one for one in columns if one.fits(limit)), None)) is None
+        ):
             continue
         layout = _Layout(networks, bands, size, tile, strips.bytes + strips.working)
         work = layout.work + strips.work
