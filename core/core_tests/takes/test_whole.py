@@ -112,7 +112,7 @@ class WholeRenderTest(TestCase):
         chains: list[list[Step]] = [[Denoise(), TWICE], [Repair(), Denoise(), TWICE, Sharpen()]]
         with (
             mock.patch("kitecore.takes.whole._LONG", 0), mock.patch("kitecore.takes.whole._SHARING", 3),
-            mock.patch("kitecore.takes.whole._apart", noted),
+            mock.patch("kitecore.takes.whole._FEWEST_ROWS", 2), mock.patch("kitecore.takes.whole._apart", noted),
         ):  # fmt: skip
             for steps in chains:
                 self.assert_same(steps, 60_000_000)
