@@ -98,7 +98,8 @@ def prepared(plan: Plan, source: Source, spec: OutputSpec, called: str) -> Prepa
         stage = resized(result_stage(plan, source.stage(), cache=cache), face)
         return spec.layout.stage(stage, spec.ppi_for(source.header.ppi)) if spec.layout else stage
 
-    size, bands = (known := made(uncached)).size, known.bands
+    plain = made(uncached)
+    size, bands = plain.size, plain.bands
     encoder.check(size)
     needed, negative = encoder.estimated_bytes(size, bands) + _SPARE_BYTES, None
     finish: IntoFile = Finish.wanted_by(inside, source.header.profile, bands)
