@@ -26,7 +26,7 @@ EVERY = ("kills", "uploads", "bodies", "streams", "crowd", "machines")
 KILLS, UPLOADS, BODIES, STREAMS, PEOPLE, CROWD_SECONDS = 40, 300, 10_000, 500, 20, 60
 #: The source of the file that machines share, how it is enlarged, and how much of a core each has: two cores have to hold the
 #: store and the database as well.
-SHARED, FACTOR, SHARE = Size(3062, 3062), 4, 0.4
+SHARED, FACTOR, SHARE, TURNS = Size(3062, 3062), 4, 0.4, (1, 2, 2, 1)
 
 
 def main() -> None:
@@ -109,14 +109,17 @@ class Trials:
 
     def _machines(self) -> bool:
         with TemporaryDirectory() as folder:
-            found = machines(Path(folder), SHARED, FACTOR, SHARE)
+            found = machines(Path(folder), SHARED, FACTOR, SHARE, TURNS)
+        for turn in found.turns:
+            print(
+                f"  by {turn.machines}: {turn.seconds:.0f} s; {turn.processor:.0f} s of a processor's time", flush=True
+            )
         print(
             f"machines{', each with a network of its own' if found.isolated else ''}, held to {SHARE:.0%} of one core: "
-            f"{SHARED.pixels * FACTOR**2 / 1e6:.0f} megapixels by one in {found.alone:.0f} s, by two in {found.together:.0f} s, "
-            f"{found.alone / found.together:.2f} times as fast; of processors' time "
-            f"{found.processor[0]:.0f} s, and {found.processor[1]:.0f} s of whoever had more; "
-            f"pixels {'the same' if found.same else 'differ'}", flush=True,
-        )  # fmt: skip
+            f"{SHARED.pixels * FACTOR**2 / 1e6:.0f} megapixels by two {found.faster('seconds'):.2f} times as fast as by one "
+            f"({found.faster('processor'):.2f} by processors' time); pixels {'the same' if found.same else 'differ'}",
+            flush=True,
+        )
         return found.same
 
 

@@ -12,11 +12,12 @@ import sys
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, suppress
 from hashlib import sha256
 from io import BytesIO
 from pathlib import Path
-from typing import NamedTuple
+from statistics import mean
+from typing import Literal, NamedTuple
 from urllib.parse import urlsplit, urlunsplit
 
 import boto3
@@ -36,18 +37,36 @@ _READY_SECONDS = 60.0
 _TURN_SECONDS = 0.04
 
 
+class Turn(NamedTuple):
+    """One making of the file."""
+
+    machines: int
+    seconds: float
+    #: Seconds of processors' time, of whichever machine had the most.
+    processor: float
+    #: SHA-256 of its pixels.
+    pixels: str
+
+
 class Machines(NamedTuple):
     #: Whether each had a network of its own.
     isolated: bool
-    #: Seconds for the same file by one and by two.
-    alone: float
-    together: float
-    #: Seconds of processors' time: of the one, and of whichever of two had the most.
-    processor: tuple[float, float]
+    #: In the order in which they were.
+    turns: list[Turn]
     #: Regions that one of two has made for the other.
     helped: int
-    #: Whether both files have the same pixels.
-    same: bool
+
+    @property
+    def same(self) -> bool:
+        """Whether all files have the same pixels."""
+        return len({turn.pixels for turn in self.turns}) == 1
+
+    def faster(self, measure: Literal["seconds", "processor"]) -> float:
+        """How many times as fast two machines were as one."""
+        alone, together = (
+            [getattr(turn, measure) for turn in self.turns if turn.machines == count] for count in (1, 2)
+        )
+        return mean(alone) / mean(together)
 
 
 @contextmanager
@@ -226,46 +245,51 @@ async def _passed_on(reader: asyncio.StreamReader, writer: asyncio.StreamWriter)
     writer.close()
 
 
-def machines(home: Path, source: Size, factor: int, share: float | None) -> Machines:
-    """The same file by one machine, then by two, each with one processor or ``share`` of its time.
+def machines(home: Path, source: Size, factor: int, share: float | None, turns: tuple[int, ...] = (1, 2)) -> Machines:
+    """The same file by one machine or two, as ``turns`` says, each with one processor or ``share`` of its time.
 
     A picture of the size of ``source`` is denoised and enlarged by ``factor``. Machines share its rows of regions: a file that
-    is to be made soon has few of them, unless it is narrow and high.
+    is to be made soon has few of them, unless it is narrow and high. By turns, since a machine's own speed changes by the minute.
     """
     home.chmod(0o755)
     with store_on_loopback(home / "store.log") as variables:
         application = Application(home / "first")
         application.home.chmod(0o755)
         os.environ.update(variables | {"KITE_SHARE_FROM_SECONDS": "0"})
-        both: list[Machine] = []
-        cores = sorted(os.sched_getaffinity(0))
-        try:
+        with ExitStack() as both:
+            both.callback(_forget, (*variables, "KITE_SHARE_FROM_SECONDS"))
+            both.callback(application.stop)
             application.start(free_port(), demo=False)
             _without_workers(application)
             person = _person(application)
             take = _enlarged(person, source, factor)
-            _heard_of(person, 0)
-            seconds, sums, used = [], [], list[float]()
-            for number, name in enumerate(("second", "third")):
-                both.append(Machine(home / name, application.variables, cores[number % len(cores)], share))
-                both[-1].start()
-                _heard_of(person, len(both))
-                before = [one.processor_seconds() for one in both]
-                file = made(person, take)
-                used.append(max(one.processor_seconds() - had for one, had in zip(both, before, strict=True)))
-                seconds.append(file.seconds)
-                sums.append(file.pixels)
-        finally:
-            for one in both:
-                one.stop()
-            application.stop()
-            for variable in (*variables, "KITE_SHARE_FROM_SECONDS"):
-                os.environ.pop(variable, None)
-    logs = "".join(one.service.log.read_text() for one in both)
+            had = [_turn(person, take, application, count, share) for count in turns]
+        logs = "".join(log.read_text() for log in home.glob("machine*/worker.log"))
     helped = sum(int(count) for count in re.findall(r"made (\d+) regions of", logs))
-    return Machines(
-        both[0].network.isolated, seconds[0], seconds[1], (used[0], used[1]), helped, sums[0] == sums[1]
-    )  # fmt: skip
+    return Machines(had[0][0], [turn for _, turn in had], helped)
+
+
+def _forget(variables: tuple[str, ...]) -> None:
+    for variable in variables:
+        os.environ.pop(variable, None)
+
+
+def _turn(person: Person, take: str, application: Application, count: int, share: float | None) -> tuple[bool, Turn]:
+    """The file by so many machines; first whether each has a network of its own."""
+    cores = sorted(os.sched_getaffinity(0))
+    _heard_of(person, 0)
+    with ExitStack() as running:
+        every = []
+        for number in range(count):
+            home = application.home.parent / f"machine{number}"
+            every.append(Machine(home, application.variables, cores[number % len(cores)], share))
+            running.callback(every[-1].stop)
+            every[-1].start()
+        _heard_of(person, count)
+        before = [machine.processor_seconds() for machine in every]
+        file = made(person, take)
+        used = max(machine.processor_seconds() - was for machine, was in zip(every, before, strict=True))
+    return every[0].network.isolated, Turn(count, file.seconds, used, file.pixels)
 
 
 class Made(NamedTuple):
