@@ -1,6 +1,7 @@
 """Judge what finds blemishes on photographs with drawn damage: whole things found, and how much of what is found is none.
 
 PYTHONPATH=core .venv-lab/bin/python lab/judge_blemishes.py            # the reserved photographs
+PYTHONPATH=core .venv-lab/bin/python lab/judge_blemishes.py --further  # others that nothing was learnt from
 PYTHONPATH=core .venv-lab/bin/python lab/judge_blemishes.py --lab      # the lab's, on which thresholds are chosen
 """
 
@@ -12,7 +13,7 @@ import cv2
 import damage
 import numpy as np
 from patches import photographs
-from reserved import every_reserved_picture, reserved_pictures
+from reserved import every_reserved_picture, further_photographs, reserved_pictures
 from spoiling import Spoilt, spoilt
 
 from kitecore.pipeline.run import Run
@@ -65,8 +66,10 @@ class Score:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--lab", action="store_true")
+    parser.add_argument("--further", action="store_true")
     options = parser.parse_args()
-    pictures = small_photographs() if options.lab else dict(reserved_pictures())
+    chosen = small_photographs if options.lab else further_photographs if options.further else reserved_pictures
+    pictures = chosen()
     levels = (0.5, 0.6, 0.7, 0.8, 0.85, 0.9, 0.94, 0.97)
     scores = {level: Score() for level in levels}
     clean = dict.fromkeys(levels, 0)
@@ -84,7 +87,7 @@ def main() -> None:
         print(f"{name:12} {own.line()}, undamaged {sum(one.sure >= 0.85 for one in none)}", flush=True)
     for level in levels:
         print(f"from {level}: {scores[level].line()}; in {len(pictures)} undamaged pictures {clean[level]}")
-    if not options.lab:
+    if chosen is reserved_pictures:
         for name in QUIET:
             quiet = blemishes_in(_chances(every_reserved_picture()[f"{name}, whole"]), Run(), levels[0])
             print(f"{name}: {[sum(one.sure >= level for one in quiet) for level in levels]}")

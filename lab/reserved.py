@@ -1,11 +1,15 @@
-"""The judge's pictures: samples inside scikit-image, never trained on."""
+"""The judge's pictures, never trained on: samples inside scikit-image, and what :mod:`pictures` keeps apart."""
 
 from __future__ import annotations
 
 from functools import cache
+from pathlib import Path
 
 import numpy as np
 import skimage.data
+from PIL import Image
+
+FURTHER = Path(__file__).parent / "further"
 
 PHOTOGRAPHS = ("astronaut", "coffee", "chelsea", "rocket")
 #: Grey pictures: scanned lettering, and surfaces with an even texture.
@@ -41,4 +45,15 @@ def grey_pictures(names: tuple[str, ...]) -> dict[str, np.ndarray]:
         pixels = getattr(skimage.data, name)()
         height, width = (side - side % 24 for side in pixels.shape[:2])
         pictures[name] = np.ascontiguousarray(np.stack([pixels[:height, :width]] * 3, axis=2))
+    return pictures
+
+
+@cache
+def further_photographs() -> dict[str, np.ndarray]:
+    """Animals, buildings and people as they are photographed, H×W×3 uint8, cut to sizes that 24 divides."""
+    pictures = {}
+    for path in sorted(FURTHER.glob("*.png")):
+        pixels = np.asarray(Image.open(path))
+        height, width = (side - side % 24 for side in pixels.shape[:2])
+        pictures[path.stem.split("-")[-1]] = np.ascontiguousarray(pixels[:height, :width])
     return pictures

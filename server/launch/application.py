@@ -17,6 +17,8 @@ REPOSITORY = Path(__file__).resolve().parent.parent.parent
 MANAGE = str(REPOSITORY / "server" / "manage.py")
 _READY_SECONDS = 90
 
+#: As kitecore.memory has it, for what is started here; a worker that joins by itself sees to it itself.
+LARGE_PAGES = {"GLIBC_TUNABLES": "glibc.malloc.hugetlb=1"}
 
 #: Folders of a home that hold what belongs to people.
 PRIVATE = (
@@ -29,7 +31,7 @@ def environment(home: Path, database_url: str) -> dict[str, str]:
     """The environment of the web server, the worker and the management commands."""
     paths = [str(REPOSITORY / "server"), str(REPOSITORY / "core")]
     return {
-        **os.environ, "KITE_HOME": str(home), "KITE_DATABASE_URL": database_url,
+        **LARGE_PAGES, **os.environ, "KITE_HOME": str(home), "KITE_DATABASE_URL": database_url,
         "DJANGO_SETTINGS_MODULE": "kiteglass.settings", "PYTHONPATH": os.pathsep.join(paths), "PYTHONUNBUFFERED": "1",
     }  # fmt: skip
 

@@ -15,7 +15,7 @@ from kitecore.pipeline.run import Run
 from kitecore.pipeline.stage import SampleStage
 from kitecore.steps import Denoise, Enlarge
 from kitecore.steps.enlarge import ByFactor
-from kitecore.takes.plan import plan_of_steps
+from kitecore.takes.plan import Plan, plan_of_steps
 from kitecore.takes.render import result_stage
 from rendering.speed import note_first
 
@@ -24,6 +24,8 @@ _WAIT_SECONDS = 1.0
 _SIDE = 152
 #: How often each is tried: the first time it is loaded.
 _TIMES = 4
+#: Height and width of what a view of usual size gives them: memory for it is had before somebody waits for it.
+_VIEWS = {Enlarge: (384, 544), Denoise: (480, 640)}
 #: Others take no more than this of the time.
 _MOST_DISTURBED = 4.0
 
@@ -47,15 +49,22 @@ def _load() -> None:
 
 def _tried(step: Enlarge | Denoise) -> None:
     """Load a step's network; what is known of its speed until a file has been made by it is told by the runs after the first."""
-    source = SampleStage(np.zeros((_SIDE, _SIDE, 3), np.uint8))
-    plan = plan_of_steps([step], source.size)
     seconds = []
     for _ in range(_TIMES):
         wall, busy = time.perf_counter(), time.process_time()
-        result_stage(plan, source).render(plan.size.region, Run())
+        plan = _rendered(step, (_SIDE, _SIDE))
         wall, busy = time.perf_counter() - wall, time.process_time() - busy
         # What others take of the processors while everything starts is not held against it.
         seconds.append(min(wall, max(busy / len(os.sched_getaffinity(0)), wall / _MOST_DISTURBED)))
     # So small a picture is mostly surroundings to a network, which a file hardly has.
     around = (1 + 2 * step.engines_used()[0].engine().reach / _SIDE) ** 2
     note_first(step.engine, around * sum(plan.works.values()) / min(seconds[1:]))
+    _rendered(step, _VIEWS[type(step)])
+
+
+def _rendered(step: Enlarge | Denoise, shape: tuple[int, int]) -> Plan:
+    """Have it made of a black picture of this height and width; gives what was made."""
+    source = SampleStage(np.zeros((*shape, 3), np.uint8))
+    plan = plan_of_steps([step], source.size)
+    result_stage(plan, source).render(plan.size.region, Run())
+    return plan

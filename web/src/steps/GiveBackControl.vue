@@ -2,27 +2,22 @@
 import { computed } from 'vue'
 
 import type { Schemas } from '../api/client'
-import { useTakes } from '../takes/useTakes'
-import { kindOf, type StepOf } from './kinds'
+import type { StepOf } from './kinds'
+import { useOtherTakes } from './useOtherTakes'
 
 type GiveBack = StepOf<'give-back'>
 type Given = NonNullable<GiveBack['steps']>[number]
 
 const props = defineProps<{ step: GiveBack; take: Schemas['TakeOut']; picture: Schemas['PictureOut'] }>()
 const emit = defineEmits<{ change: [step: GiveBack, now?: boolean] }>()
-const { takes } = useTakes(() => props.picture.id)
+const { others, stepsOf } = useOtherTakes(
+  () => props.picture.id,
+  () => props.take.id,
+)
 
-const choices = computed(() => [
-  { value: 'original', title: 'the original, plainly brought to size' },
-  ...takes.value
-    .filter((one) => one.id !== props.take.id && !one.outside)
-    .map((one) => ({ value: one.name, title: `take ${one.name}, as it is now` })),
-])
-function choose(name: string) {
-  const from = takes.value.find((one) => one.name === name)
-  const steps = (from?.steps ?? []).filter((one): one is Given => kindOf(one.kind).belongs !== 'frame')
-  emit('change', { ...props.step, of: name, steps: name === 'original' ? [] : steps }, true)
-}
+const choices = computed(() => [{ value: 'original', title: 'the original, plainly brought to size' }, ...others.value])
+const choose = (name: string) =>
+  emit('change', { ...props.step, of: name, steps: name === 'original' ? [] : stepsOf<Given>(name) }, true)
 </script>
 
 <template>

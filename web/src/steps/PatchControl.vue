@@ -7,11 +7,11 @@ import BrushSliders from '../masks/BrushSliders.vue'
 import { useBrush } from '../masks/useBrush'
 import ChoiceRow from '../parts/ChoiceRow.vue'
 import StrengthSlider from '../parts/StrengthSlider.vue'
-import { useTakes } from '../takes/useTakes'
 import FoundBlemishes from './FoundBlemishes.vue'
-import { kindOf, type StepOf } from './kinds'
+import type { StepOf } from './kinds'
 import { elsewhere, madeBy, mostPatches, patching, wayTitles, type Patch, type Way } from './patches'
 import { useDrawing } from './useDrawing'
+import { useOtherTakes } from './useOtherTakes'
 
 type PatchStep = StepOf<'patch'>
 type Given = NonNullable<PatchStep['steps']>[number]
@@ -34,7 +34,10 @@ const emit = defineEmits<{
 }>()
 const { painting } = useBrush()
 const { drawing } = useDrawing()
-const { takes } = useTakes(() => props.picture.id)
+const { others, stepsOf } = useOtherTakes(
+  () => props.picture.id,
+  () => props.take.id,
+)
 
 const patches = computed(() => props.step.patches ?? [])
 const active = computed(() => painting.value === props.index)
@@ -45,18 +48,9 @@ const ways: { value: Way; title: string; what: string }[] = [
   { value: 'fill', title: 'Fill', what: 'Made anew of small pieces of what lies around' },
   { value: 'take', title: 'Other take', what: 'As another take of this picture has it here' },
 ]
-const others = computed(() =>
-  takes.value
-    .filter((one) => one.id !== props.take.id && !one.outside)
-    .map((one) => ({ value: one.name, title: `take ${one.name}, as it is now` })),
-)
 /** Whether a patch that is there, or the next one, comes from another take. */
 const borrows = computed(() => patching.way === 'take' || patches.value.some((one) => one.way === 'take'))
-function borrow(name: string) {
-  const from = takes.value.find((one) => one.name === name)
-  const steps = (from?.steps ?? []).filter((one): one is Given => kindOf(one.kind).belongs !== 'frame')
-  emit('change', { ...props.step, of: name, steps }, true)
-}
+const borrow = (name: string) => emit('change', { ...props.step, of: name, steps: stepsOf<Given>(name) }, true)
 const set = (changed: Patch[], now = true) => emit('change', { ...props.step, patches: changed }, now)
 const setOne = (place: number, changed: Partial<Patch>, now = true) =>
   set(patches.value.with(place, { ...patches.value[place]!, ...changed }), now)
