@@ -17,7 +17,8 @@ REPOSITORY = Path(__file__).resolve().parent.parent.parent
 MANAGE = str(REPOSITORY / "server" / "manage.py")
 _READY_SECONDS = 90
 
-#: As kitecore.memory has it, for what is started here; a worker that joins by itself sees to it itself.
+#: Has glibc take large blocks in pages of 2 MB where the system has such: a network's first run on a larger view than before
+#: waits for 4,000 of these instead of 84,000 small ones, which took up to 0.9 s. A 600-megapixel file would take 0.2 GiB more.
 LARGE_PAGES = {"GLIBC_TUNABLES": "glibc.malloc.hugetlb=1"}
 
 #: Folders of a home that hold what belongs to people.
@@ -31,7 +32,7 @@ def environment(home: Path, database_url: str) -> dict[str, str]:
     """The environment of the web server, the worker and the management commands."""
     paths = [str(REPOSITORY / "server"), str(REPOSITORY / "core")]
     return {
-        **LARGE_PAGES, **os.environ, "KITE_HOME": str(home), "KITE_DATABASE_URL": database_url,
+        **os.environ, "KITE_HOME": str(home), "KITE_DATABASE_URL": database_url,
         "DJANGO_SETTINGS_MODULE": "kiteglass.settings", "PYTHONPATH": os.pathsep.join(paths), "PYTHONUNBUFFERED": "1",
     }  # fmt: skip
 
@@ -50,7 +51,7 @@ def services(home: Path, variables: dict[str, str], port: int, host: str = "127.
     quick = [*worker, "--name", "quick worker", "--queues", "readings,reports,folders", "--nice", "5"]
     logs = home / "logs"
     return [
-        Service("web server", web, variables, logs / "web.log"),
+        Service("web server", web, LARGE_PAGES | variables, logs / "web.log"),
         # Whoever works on the bench comes first, whatever is being delivered meanwhile.
         Service("worker", deliveries, variables, logs / "worker.log"),
         Service("quick worker", quick, variables, logs / "quick-worker.log"),

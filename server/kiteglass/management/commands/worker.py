@@ -18,7 +18,7 @@ from deliveries.queue import enqueue_what_was_lost
 from folders.looking import look_into_all
 from folders.roots import roots
 from kitecore.files.scratch import sweep
-from kitecore.memory import begin_with_large_pages, give_back_large_blocks
+from kitecore.memory import give_back_large_blocks
 from readings.models import PictureReading
 from readings.tasks import read
 from rehearsals.models import PictureRehearsal
@@ -101,7 +101,6 @@ class Command(BaseCommand):
         parser.add_argument("--queues", default=",".join(QUEUES), help="take only from these, separated by commas")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        begin_with_large_pages()
         os.nice(options["nice"])
         give_back_large_blocks()
         asyncio.run(self._run(options["name"], options["concurrency"], options["queues"].split(",")))
