@@ -256,9 +256,9 @@ def machines(home: Path, source: Size, factor: int, share: float | None, turns: 
         application = Application(home / "first")
         application.home.chmod(0o755)
         os.environ.update(variables | {"KITE_SHARE_FROM_SECONDS": "0"})
-        with ExitStack() as both:
-            both.callback(_forget, (*variables, "KITE_SHARE_FROM_SECONDS"))
-            both.callback(application.stop)
+        with ExitStack() as ending:
+            ending.callback(_forget, (*variables, "KITE_SHARE_FROM_SECONDS"))
+            ending.callback(application.stop)
             application.start(free_port(), demo=False)
             _without_workers(application)
             person = _person(application)
