@@ -18,7 +18,7 @@ const emit = defineEmits<{ change: [step: Frame, now: boolean] }>()
 
 const ratioStore = useCropRatio()
 const area = ref<HTMLElement>()
-const room = useRoom(area, { width: 800, height: 600 })
+const room = useRoom(area)
 const margin = 28
 const guides = useGuides()
 onScopeDispose(() => (guides.drawing = null))
