@@ -33,6 +33,15 @@ describe('frames', () => {
     expect(counted.frames).toBeLessThan(9)
   })
 
+  test('are none of the browser at rest, where nothing is drawn', () => {
+    const browsers = vi.fn(requestAnimationFrame)
+    vi.stubGlobal('requestAnimationFrame', browsers)
+    const counted = asked(new Frames())
+    vi.advanceTimersByTime(1000)
+    expect(counted.frames).toBeGreaterThan(5)
+    expect(browsers).not.toHaveBeenCalled()
+  })
+
   test('are as many as the screen has once something happens, the first at once', () => {
     const frames = new Frames()
     const counted = asked(frames)

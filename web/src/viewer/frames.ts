@@ -34,7 +34,8 @@ export class Frames {
     else {
       const timer = setTimeout(() => {
         this.resting.delete(id)
-        this.next(id, frame)
+        // A frame of the browser is made only if this draws something: an empty one goes through three of its processes.
+        frame(performance.now())
       }, restMilliseconds)
       this.resting.set(id, { timer, frame })
     }

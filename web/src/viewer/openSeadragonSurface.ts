@@ -28,15 +28,20 @@ const downloadTile = (
 ).downloadTileStart
 
 const frames = new Frames()
-/** What the viewer asks for its next frame by, at each of them. */
+/** What the viewer asks for its next frame by, at each of them, and what it tells faults to. */
 const viewing = OpenSeadragon as unknown as {
   requestAnimationFrame: (frame: FrameRequestCallback) => number
   cancelAnimationFrame: (id: number) => void
+  console: Console
 }
 viewing.requestAnimationFrame = (frame) => frames.request(frame)
 viewing.cancelAnimationFrame = (id) => frames.cancel(id)
 /** What is said of a tile that nobody waits for any more. */
 const outdated = 'outdated'
+// That is no fault, happens a dozen times a view, and telling of it costs more than drawing one.
+viewing.console = Object.assign(Object.create(console) as Console, {
+  error: (...told: unknown[]) => told.includes(outdated) || console.error(...told),
+})
 /** After these something is to be drawn. */
 // prettier-ignore
 const happenings = [
