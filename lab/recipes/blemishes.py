@@ -2,9 +2,13 @@
 
 From the picture alone it says of every pixel how likely it is damaged. Half of what it learns from has no damage drawn on it
 and much that looks like some: twigs, wires, glints, small print, handwriting, and what :mod:`lookalikes` puts into the scene.
+What it was most wrong about comes again: most of what is cut from photographs teaches it nothing any more.
 """
 
 from __future__ import annotations
+
+import math
+from dataclasses import dataclass
 
 import cv2
 import damage
@@ -19,7 +23,9 @@ from spoiling import spoilt
 from torch import Tensor, nn
 from torch.nn import functional
 
-SIDE, BATCH = 128, 8
+SIDE, FRESH = 160, 4
+#: So many of what went worst come again with every step, out of so many that are kept, each at most so often.
+AGAIN, KEPT, OFTEN = 2, 96, 4
 
 
 def _scene(random: np.random.Generator) -> np.ndarray:
@@ -51,7 +57,7 @@ def example(random: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
     worn = damage.any_noise(sharp, 14, random) if random.random() < 0.6 else sharp.astype(np.float32)
     if random.random() < 0.5:
         worn = cv2.GaussianBlur(worn, (0, 0), random.uniform(0.3, 1.4))
-    count = 0 if random.random() < 0.45 else int(random.integers(1, 7))
+    count = 0 if random.random() < 0.4 else int(random.integers(1, 7))
     drawn = spoilt(worn, count, random)
     eight = damage.eight(drawn.picture)
     if random.random() < 0.35:
@@ -72,24 +78,52 @@ def _at_a_border(picture: np.ndarray, told: np.ndarray, random: np.random.Genera
     return np.ascontiguousarray(one), np.ascontiguousarray(other)
 
 
+def _wrong(found: Tensor, told: Tensor) -> Tensor:
+    """How wrong N×1×H×W logits are about N×2×H×W of what is damaged and where that counts, of each of the N."""
+    truth, counts = told[:, :1], told[:, 1:]
+    weight = found.new_tensor(1.2)
+    wrong = functional.binary_cross_entropy_with_logits(found, truth, counts, reduction="none", pos_weight=weight)
+    # What is covered in common, of each patch; thin things would drown in the mean over pixels.
+    chance = torch.sigmoid(found) * counts
+    common = (chance * truth).sum(dim=(1, 2, 3))
+    overlap = (2 * common + 8) / (chance.sum(dim=(1, 2, 3)) + truth.sum(dim=(1, 2, 3)) + 8)
+    return 4 * wrong.mean(dim=(1, 2, 3)) + 1 - overlap
+
+
+@dataclass
+class _Kept:
+    """An example that comes again, how wrong the network was about it, and how often it was seen."""
+
+    example: tuple[np.ndarray, np.ndarray]
+    wrong: float = math.inf
+    seen: int = 0
+
+
 class Blemishes(Recipe):
     shelf = Shelf("find", "Blemishes", 999, "Finds dust, hairs, scratches and creases.")
     minutes = 80.0
     rate = 1.5e-3
 
+    def __init__(self) -> None:
+        self._hard: list[_Kept] = []
+
     def network(self) -> nn.Module:
         return FindingNetwork()
 
     def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
-        given, where = zip(*(example(random) for _ in range(BATCH)), strict=True)
-        found, told = network.logits(tensor(list(given))), tensor(list(where))
-        truth, counts = told[:, :1], told[:, 1:]
-        wrong = functional.binary_cross_entropy_with_logits(found, truth, counts, pos_weight=found.new_tensor(1.2))
-        # What is covered in common, of each patch; thin things would drown in the mean over pixels.
-        chance = torch.sigmoid(found) * counts
-        common = (chance * truth).sum(dim=(1, 2, 3))
-        overlap = (2 * common + 8) / (chance.sum(dim=(1, 2, 3)) + truth.sum(dim=(1, 2, 3)) + 8)
-        return 4 * wrong + (1 - overlap).mean()
+        batch = [_Kept(example(random)) for _ in range(FRESH)]
+        if self._hard:
+            # Any of the worse half, not the very worst again and again: some of it nobody could tell.
+            worse = self._hard[: max(AGAIN, len(self._hard) // 2)]
+            batch += [worse[place] for place in random.choice(len(worse), min(AGAIN, len(worse)), replace=False)]
+        given, where = zip(*(one.example for one in batch), strict=True)
+        wrong = _wrong(network.logits(tensor(list(given))), tensor(list(where)))
+        for one, value in zip(batch, wrong.tolist(), strict=True):
+            one.wrong, one.seen = value, one.seen + 1
+        others = [one for one in self._hard if one.seen < OFTEN]
+        kept = {id(one): one for one in (*others, *batch) if one.seen < OFTEN}
+        self._hard = sorted(kept.values(), key=lambda one: -one.wrong)[:KEPT]
+        return wrong.mean()
 
     def measure(self, network: nn.Module) -> dict[str, float]:
         """Of pixels, on the reserved photographs: share found, share of what is found that is true, at a chance of half."""
