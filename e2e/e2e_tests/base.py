@@ -60,6 +60,7 @@ class BrowserTestCase(TestCase):
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
         self.page.on("request", self._stays_here)
         self.page.on("response", self._is_no_crash)
+        self.page.on("console", self._is_no_false_alarm)
         self.page.goto(self.application.address)
 
     def tearDown(self) -> None:
@@ -72,6 +73,11 @@ class BrowserTestCase(TestCase):
     def _is_no_crash(self, response: Any) -> None:
         if response.status == 500:
             self.faults.append(f"the server failed at {response.url}")
+
+    def _is_no_false_alarm(self, message: Any) -> None:
+        # A tile that nobody waits for any more is no fault.
+        if message.type == "error" and "outdated" in message.text:
+            self.faults.append(f"told of as a fault: {message.text}")
 
     def sign_in(self) -> None:
         self.page.get_by_label("Name").fill(PERSON["name"])
