@@ -1,10 +1,10 @@
 import OpenSeadragon from 'openseadragon'
 
-import { Frames } from './frames'
 import { ImageSheet, type Image } from './imageSheet'
 import { tileOf, type Layer } from './layer'
 import { PartsInView } from './partsInView'
 import type { Point, Request, Sheet, Surface, SurfaceEvents } from './surface'
+import { frames, outdated } from './surroundings'
 import { divisorOf, leastScale, levelWithin, sideAt } from './tileGrid'
 import { TileQueue, type Job, type Want } from './tileQueue'
 
@@ -27,21 +27,6 @@ const downloadTile = (
   }
 ).downloadTileStart
 
-const frames = new Frames()
-/** What the viewer asks for its next frame by, at each of them, and what it tells faults to. */
-const viewing = OpenSeadragon as unknown as {
-  requestAnimationFrame: (frame: FrameRequestCallback) => number
-  cancelAnimationFrame: (id: number) => void
-  console: Console
-}
-viewing.requestAnimationFrame = (frame) => frames.request(frame)
-viewing.cancelAnimationFrame = (id) => frames.cancel(id)
-/** What is said of a tile that nobody waits for any more. */
-const outdated = 'outdated'
-// That is no fault, happens a dozen times a view, and telling of it costs more than drawing one.
-viewing.console = Object.assign(Object.create(console) as Console, {
-  error: (...told: unknown[]) => told.includes(outdated) || console.error(...told),
-})
 /** After these something is to be drawn. */
 // prettier-ignore
 const happenings = [
@@ -49,7 +34,7 @@ const happenings = [
   'tile-loaded', 'zoom',
 ] as const
 
-/** A {@link Surface} in an element of the page: the one place that knows the viewer library. */
+/** A {@link Surface} in an element of the page: the one place, with what surrounds it, that knows the viewer library. */
 export class OpenSeadragonSurface implements Surface {
   private readonly viewer: OpenSeadragon.Viewer
   private readonly sheets = new Map<Image, ImageSheet>()
