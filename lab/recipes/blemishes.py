@@ -1,8 +1,8 @@
 """Finding dust, hairs, scratches and creases: not an engine, but what proposes patches.
 
-From the picture alone it says of every pixel how likely it is damaged. Half of what it learns from has no damage drawn on it
-and much that looks like some: twigs, wires, glints, small print, handwriting, and what :mod:`lookalikes` puts into the scene.
-What it was most wrong about comes again: most of what is cut from photographs teaches it nothing any more.
+From the picture alone it says of every pixel how likely it is damaged. Two fifths of what it learns from have no damage drawn
+on them and much that looks like some: twigs, wires, glints, small print, handwriting, and what :mod:`lookalikes` puts into the
+scene. What it was most wrong about comes again.
 """
 
 from __future__ import annotations
@@ -120,8 +120,7 @@ class Blemishes(Recipe):
         wrong = _wrong(network.logits(tensor(list(given))), tensor(list(where)))
         for one, value in zip(batch, wrong.tolist(), strict=True):
             one.wrong, one.seen = value, one.seen + 1
-        others = [one for one in self._hard if one.seen < OFTEN]
-        kept = {id(one): one for one in (*others, *batch) if one.seen < OFTEN}
+        kept = {id(one): one for one in (*self._hard, *batch) if one.seen < OFTEN}
         self._hard = sorted(kept.values(), key=lambda one: -one.wrong)[:KEPT]
         return wrong.mean()
 

@@ -4,6 +4,7 @@ import type { DrawnPart, Image, ImageSheet } from './imageSheet'
 import { partOf, type Layer } from './layer'
 import { fetched, tileSourceOf } from './partSource'
 import type { Point, Request } from './surface'
+import { outdated } from './surroundings'
 import { divisorOf, leastFullScale } from './tileGrid'
 import type { Job, TileQueue, Want } from './tileQueue'
 import type { Edges, Part } from './viewParts'
@@ -118,7 +119,7 @@ export class PartsInView {
       },
     }
     this.downloads.add(job, want, () => {
-      if (stop.signal.aborted || request.outdated()) return job.fail('outdated', null)
+      if (stop.signal.aborted || request.outdated()) return job.fail(outdated, null)
       void fetched(partOf(sheet.layer, part), stop.signal).then(
         (picture) => {
           job.finish(picture, null, 'image')
