@@ -1,14 +1,18 @@
 """How fast machines work: learnt for each engine on each, from the files it has made and from the shelf's measurements.
 
-What this process has just rendered for those who look says more than either: the speed of a machine that others share changes
-from one minute to the next.
+The speed of a machine that others share changes from one minute to the next: files it has just made say more than older ones,
+and so does what this process has just rendered for those who look, though files are made beside other work than views are.
 """
 
 from __future__ import annotations
 
 import platform
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from datetime import timedelta
+from math import sqrt
 from statistics import median
+
+from django.utils import timezone
 
 from kitecore.engines.pace import pace
 from kitecore.takes.plan import Plan
@@ -23,6 +27,8 @@ _OVERHEAD_SECONDS = 0.4
 #: The newest so many of each engine on each machine are kept. The fourth part of them that was faster begins at what counts:
 #: a file that was made while the machine had other work says little.
 _LEARNT_FROM = 9
+#: Files made within so long say how fast a machine is now: the newest few of them.
+_LATELY, _LATEST = timedelta(minutes=10), 3
 #: Shorter ones say more about overhead than about speed.
 _TOO_SHORT_SECONDS = 1.0
 #: Nobody becomes so much faster or slower at once.
@@ -55,7 +61,7 @@ def learn(plan: Plan, seconds: float) -> None:
 
     Where several engines ran, each is taken to have been as much faster or slower than thought as the whole was.
     """
-    known = _rates(machine())
+    known = _rates(EngineRate.objects.filter(machine=machine()))
     expected = _parts(plan.works, known)
     computing, thought = seconds - _beside(plan.size.pixels), sum(expected.values())
     if computing <= _TOO_SHORT_SECONDS or thought <= 0:
@@ -69,19 +75,27 @@ def learn(plan: Plan, seconds: float) -> None:
 def seconds_for(plan: Plan) -> float:
     """Seconds that making a file of a plan will take, about, on the machine that has last made one."""
     newest = EngineRate.objects.first()
-    known = _rates(newest.machine) if newest else {}
+    noted = list(EngineRate.objects.filter(machine=newest.machine)) if newest else []
+    known = _rates(noted)
     if newest is None or newest.machine == machine():
-        lately = {engine: pace.of(engine) for engine in plan.works}
-        known |= {engine: rate for engine, rate in lately.items() if rate is not None}
+        files = [one for one in noted if not one.tried]
+        since = timezone.now() - _LATELY
+        known |= _looked_at(plan.works, _rates(files)) | _rates([one for one in files if one.noted >= since], _LATEST)
     return round(_beside(plan.size.pixels) + sum(_parts(plan.works, known).values()), 2)
 
 
-def _rates(machine_name: str) -> dict[str, float]:
-    """Operations per second of the engines that are known on a machine."""
+def _looked_at(engines: Iterable[str], known: Mapping[str, float]) -> dict[str, float]:
+    """Operations per second of the engines that this process has run lately, halfway to what files have told of each."""
+    lately = {engine: pace.of(engine) for engine in engines}
+    return {engine: sqrt(rate * known.get(engine, rate)) for engine, rate in lately.items() if rate is not None}
+
+
+def _rates(noted: Iterable[EngineRate], newest: int = _LEARNT_FROM) -> dict[str, float]:
+    """Operations per second of each engine by so many of what was noted of it, which comes newest first."""
     found: dict[str, list[float]] = {}
-    for engine, rate in EngineRate.objects.filter(machine=machine_name).values_list("engine", "rate"):
-        found.setdefault(engine, []).append(rate)
-    return {engine: _usual(rates) for engine, rates in found.items()}
+    for one in noted:
+        found.setdefault(one.engine, []).append(one.rate)
+    return {engine: _usual(rates[:newest]) for engine, rates in found.items()}
 
 
 def _usual(rates: list[float]) -> float:

@@ -1,10 +1,12 @@
 import shutil
 import threading
 import time
+from datetime import timedelta
 from unittest.mock import patch
 
 import numpy as np
 from django.test import override_settings
+from django.utils import timezone
 
 from kitecore.engines.pace import Pace
 from kitecore.pipeline.geometry import Region, Size
@@ -92,14 +94,30 @@ class SpeedTest(ServerTestCase):
             self.assertAlmostEqual(self.learnt(planned(TWICE), *[90] * 3), 90, delta=2)
         self.assertAlmostEqual(self.learnt(planned(TWICE), 30), mine, delta=1)
 
-    def test_what_was_just_rendered_here_says_more_than_what_files_took(self) -> None:
+    def test_what_was_just_rendered_here_is_set_beside_what_files_took_before(self) -> None:
         plan = planned(TWICE)
         learned = self.learnt(plan, *[30] * 3)
-        work = plan.works["faithful"]
-        self.pace.note("faithful", work / 40, learned / 40 * 3)
-        self.assertAlmostEqual(seconds_for(plan), 3 * learned, delta=3)
+        self.pace.note("faithful", plan.works["faithful"] / 40, learned / 40 * 4)
+        self.assertAlmostEqual(seconds_for(plan), learned, delta=1)
+        EngineRate.objects.update(noted=timezone.now() - timedelta(hours=1))
+        self.assertAlmostEqual(seconds_for(plan), 2 * learned, delta=2)
         with patch("rendering.speed.platform.node", return_value="elsewhere"):
             self.assertAlmostEqual(seconds_for(plan), learned, delta=1)
+
+    def test_where_no_file_was_made_what_was_just_rendered_counts(self) -> None:
+        plan = planned(TWICE)
+        self.pace.note("faithful", plan.works["faithful"] / 40, 2)
+        self.assertAlmostEqual(seconds_for(plan), 80, delta=4)
+        # What was tried while everything started says nothing beside it.
+        note_first("faithful", plan.works["faithful"] / 700)
+        self.assertAlmostEqual(seconds_for(plan), 80, delta=4)
+
+    def test_files_made_just_now_say_more_than_those_of_another_hour(self) -> None:
+        plan = planned(TWICE)
+        self.learnt(plan, *[30] * 9)
+        EngineRate.objects.update(noted=timezone.now() - timedelta(hours=1))
+        self.assertAlmostEqual(self.learnt(plan, 60), 60, delta=2)
+        self.assertAlmostEqual(self.learnt(plan, 40, 50), 50, delta=2)
 
     def test_what_was_over_at_once_teaches_nothing(self) -> None:
         before = seconds_for(planned(TWICE))
