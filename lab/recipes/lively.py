@@ -53,7 +53,7 @@ class Lively(Faces):
         weighed = weights / weights.mean(dim=(2, 3), keepdim=True)
         # Where texture comes to lie is free, what lies under it is not.
         under = functional.avg_pool2d(weighed * functional.avg_pool2d(made - truth, 3, 1, 1).abs(), 2).mean()
-        loss = 1.0 * under + 0.15 * gradient_loss(made, truth) + 8 * energy_loss(made, truth)
+        loss = 1.0 * under + 0.15 * gradient_loss(made, truth) + 9 * energy_loss(made, truth)
         told = torch.cat([steady, _places(steady)], dim=1)
         for level, opponent in enumerate(self.opponents):
             seen, real, beside = (functional.avg_pool2d(one, 2**level) for one in (made, truth, told))

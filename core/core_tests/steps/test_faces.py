@@ -186,6 +186,21 @@ class FacesTest(unittest.TestCase):
         coarse = faces(freedom=100, size=96)
         np.testing.assert_array_equal(render_array(small(), [TWICE, own]), render_array(small(), [TWICE, coarse]))
 
+    def test_the_shelf_shows_the_lively_one_upon_the_steady_one(self) -> None:
+        shown = Faces.showing("lively")
+        self.assertEqual([use.name for use in shown.engines_used()], ["faces", "lively"])
+        with_detail, without = (
+            render_array(small(), [TWICE, faces(freedom=100, strength=100, liveliness=share)]).mean(axis=2)
+            for share in (100, 0)
+        )
+        middle = FACE.square.scaled(4).middle
+        window = np.s_[int(middle.y) - 50 : int(middle.y) + 50, int(middle.x) - 40 : int(middle.x) + 40]
+        finer = [float(np.abs(np.diff(one[window], axis=0)).mean()) for one in (with_detail, without)]
+        self.assertGreater(finer[0], 1.1 * finer[1])
+        # It tells no other colours, and no other light over more than a few pixels.
+        coarse = [cv2.blur(one[window], (15, 15)) for one in (with_detail, without)]
+        self.assertLess(float(np.abs(coarse[0] - coarse[1]).mean()), 4 / 255)
+
     def test_an_expression_moves_the_mouth_and_nothing_outside_the_face(self) -> None:
         samples = np.full((100, 100, 3), 200, np.uint8)
         mouth, across = np.array(FACE.mouth), 0.4 * (FACE.eyes[1][0] - FACE.eyes[0][0])

@@ -153,6 +153,9 @@ class Faces(Step):
     def showing(cls, engine: str) -> Faces:
         # Where the face of the shelf's sample is.
         face = OneFace(eyes=((98.9, 61.9), (141.4, 62.3)), mouth=(120.2, 110.6))
+        # The lively one goes on from what the steady one has made.
+        if engine == cls.model_fields["lively"].default:
+            return cls(lively=engine, liveliness=100, strength=100, freedom=100, faces=[face])
         return cls(engine=engine, strength=100, freedom=100, faces=[face])
 
     def at(self, share: float) -> Self:

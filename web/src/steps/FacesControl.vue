@@ -98,7 +98,7 @@ const shares = [
     name: 'liveliness',
     title: 'Liveliness',
     own: 'Its liveliness',
-    what: 'From least error to the detail that the face may have had',
+    what: 'From least error to the detail that the face may have had; about half is usually right',
   },
   {
     name: 'gaze',
