@@ -13,6 +13,7 @@ from __future__ import annotations
 import argparse
 import json
 import time
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -26,7 +27,7 @@ from kitecore.engines import engines
 from kitecore.steps import step_classes
 from kitecore.takes.render import render_array
 
-JUDGES = {**RESTORING, "faces": judge_faces}
+JUDGES = {**RESTORING, "faces": judge_faces, "lively": partial(judge_faces, "lively")}
 ENGINES = Path(__file__).parent.parent / "core/kitecore/engines"
 
 
@@ -95,7 +96,7 @@ def main() -> None:
             print(f"  {'passed' if passed else 'MISSED'}  {bar}")
         if options.write:
             faces = "40 worn portraits of invented people kept from training"
-            pictures = faces if name == "faces" else ", ".join(reserved_pictures())
+            pictures = faces if name in ("faces", "lively") else ", ".join(reserved_pictures())
             shelf = recipe_named(name).lines(table, plain) if name != "plain" else []
             against = {"lanczos": plain} if name not in JUDGES and name != "plain" else {}
             written(name, {

@@ -54,6 +54,29 @@ def gradient_loss(result: Tensor, truth: Tensor) -> Tensor:
     return (oriented(luma(result)) - oriented(luma(truth))).abs().mean()
 
 
+def lattice_loss(result: Tensor, factor: int) -> Tensor:
+    """How far what is fine depends on where in the square of its source's pixel a pixel lies: its strength, and its sign.
+
+    Heads that shuffle pixels can please an opponent by repeating the same few dots in every square.
+    """
+    grey = luma(result)
+    fine = grey - functional.avg_pool2d(functional.pad(grey, (1, 1, 1, 1), mode="reflect"), 3, stride=1)
+    places = functional.pixel_unshuffle(fine, factor)
+    strength, middle = (places**2).mean(dim=(0, 2, 3)), places.mean(dim=(0, 2, 3))
+    usual = strength.mean() + 1e-8
+    return ((strength / usual - 1) ** 2).mean() + (middle**2).mean() / usual
+
+
+def told_of_enlarging(source: Tensor, factor: int) -> Tensor:
+    """What an opponent is told beside an enlarged picture: its source, plainly enlarged, and where in a source pixel each is."""
+    plain = functional.interpolate(source, scale_factor=factor, mode="bicubic", align_corners=False)
+    count, _, height, width = plain.shape
+    steps = (torch.arange(factor) + 0.5) / factor
+    down = steps.repeat(height // factor).reshape(1, 1, -1, 1).expand(count, 1, height, width)
+    across = steps.repeat(width // factor).reshape(1, 1, 1, -1).expand(count, 1, height, width)
+    return torch.cat([plain, down, across], dim=1)
+
+
 class PatchDiscriminator(nn.Module):
     """Tells results from truths, patch by patch; spectral norms keep it even-tempered.
 

@@ -22,9 +22,11 @@ class LooksRecipe(EnlargingRecipe):
     start = "faithful"
     #: Side of the patches in source pixels, by factor.
     patch: dict[int, int]
+    #: Planes that the opponent is told beside a picture.
+    told = 0
 
     def __init__(self) -> None:
-        self.opponent = Opponent(rate=2e-4)
+        self.opponent = Opponent(rate=2e-4, told=self.told)
 
     def network(self) -> nn.Module:
         return EnlargingNetwork()
@@ -34,7 +36,7 @@ class LooksRecipe(EnlargingRecipe):
         """The small picture that is to become ``sharp``."""
 
     @abstractmethod
-    def compare(self, result: Tensor, truth: Tensor, factor: int, step: int) -> Tensor:
+    def compare(self, result: Tensor, truth: Tensor, source: Tensor, factor: int, step: int) -> Tensor:
         """Loss of a result."""
 
     def loss(self, network: nn.Module, step: int, random: np.random.Generator) -> Tensor:
@@ -46,4 +48,4 @@ class LooksRecipe(EnlargingRecipe):
             for index in range(_BATCH)
         ]
         small = tensor([self.source_of(patch, factor, random) for patch in sharp])
-        return self.compare(network(small, factor), tensor(sharp), factor, step)
+        return self.compare(network(small, factor), tensor(sharp), small, factor, step)

@@ -107,6 +107,21 @@ def texture_ratio(result: np.ndarray, truth: np.ndarray) -> tuple[float, float]:
     )
 
 
+def lattice(result: np.ndarray, factor: int) -> tuple[float, float]:
+    """How far what is fine depends on where in the square of its source's pixel a pixel lies, two factors cut at the border.
+
+    Its strength: how far it is from place to place, of its mean; and its sign: the mean of each place, of the strength. Both
+    are the RMS over the places of a square; 0 where every place is like every other.
+    """
+    grey = luma(result).astype(np.float32)
+    fine = (grey - cv2.blur(grey, (3, 3)))[2 * factor : -2 * factor, 2 * factor : -2 * factor]
+    height, width = (side // factor for side in fine.shape)
+    places = fine[: height * factor, : width * factor].reshape(height, factor, width, factor)
+    strength, middle = (places**2).mean(axis=(0, 2)), places.mean(axis=(0, 2))
+    usual = strength.mean() + 1e-9
+    return float(np.sqrt(((strength / usual - 1) ** 2).mean())), float(np.sqrt((middle**2).mean() / usual))
+
+
 def drift(result: np.ndarray, truth: np.ndarray, side: int = 24) -> float:
     """Mean ΔE2000 between the means of ``side``×``side`` blocks: tone and colour apart from detail."""
     height, width = (length // side * side for length in truth.shape[:2])

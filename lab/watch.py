@@ -8,7 +8,7 @@ import cv2
 import damage
 import numpy as np
 import torch
-from measures import psnr_y, texture_ratio
+from measures import lattice, psnr_y, texture_ratio
 from reserved import reserved_pictures
 from torch import Tensor
 
@@ -40,13 +40,29 @@ def psnr_table(run: Enlarger, factors: tuple[int, ...]) -> dict[str, float]:
 
 def texture_table(run: Enlarger, factors: tuple[int, ...]) -> dict[str, float]:
     """Strength of texture ÷ the truth's, where that is textured and where it is flat."""
+    return _pairs(run, factors, ("textured", "flat"), lambda result, truth, _: texture_ratio(result, truth))
+
+
+def lattice_table(run: Enlarger, factors: tuple[int, ...]) -> dict[str, float]:
+    """How far what is fine repeats itself from source pixel to source pixel, in strength and in sign."""
+    return _pairs(run, factors, ("lattice", "dots"), lambda result, _, factor: lattice(result, factor))
+
+
+def _pairs(
+    run: Enlarger,
+    factors: tuple[int, ...],
+    names: tuple[str, str],
+    measure: Callable[[np.ndarray, np.ndarray, int], tuple[float, float]],
+) -> dict[str, float]:
+    """What ``measure`` says of a result, its truth and the factor: two means over the reserved photographs, by factor."""
     table = {}
     for factor in factors:
-        ratios = [
-            texture_ratio(enlarged(run, damage.shrink(truth, factor), factor), truth)
+        found = [
+            measure(enlarged(run, damage.shrink(truth, factor), factor), truth, factor)
             for truth in reserved_pictures().values()
         ]
-        table[f"x{factor} textured"], table[f"x{factor} flat"] = (round(float(r), 3) for r in np.mean(ratios, axis=0))
+        for name, value in zip(names, np.mean(found, axis=0), strict=True):
+            table[f"x{factor} {name}"] = round(float(value), 3)
     return table
 
 

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import damage
 import numpy as np
-from looks import energy_loss, gradient_loss, sharpened
+from looks import energy_loss, gradient_loss, lattice_loss, sharpened, told_of_enlarging
 from looks_recipe import LooksRecipe
 from recipe import Shelf, Table, line
 from torch import Tensor, nn
 from torch.nn import functional
-from watch import psnr_table, texture_table
+from watch import lattice_table, psnr_table, texture_table
 
 
 class Crisp(LooksRecipe):
@@ -24,24 +24,30 @@ class Crisp(LooksRecipe):
     )
     minutes = 12.0
     rate = 2.5e-4
+    told = 5
     patch = {2: 48, 3: 40, 4: 32, 6: 24, 8: 20}
 
     def source_of(self, sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
         return damage.found_source(sharp, factor, random)
 
-    def compare(self, result: Tensor, truth: Tensor, factor: int, step: int) -> Tensor:
+    def compare(self, result: Tensor, truth: Tensor, source: Tensor, factor: int, step: int) -> Tensor:
         # What is enlarged little is sharp already.
         wanted = sharpened(truth, min(0.18, 0.045 * factor)).clamp(0, 1)
         loss = functional.l1_loss(result, wanted) + 0.6 * gradient_loss(result, wanted)
-        loss = loss + 0.5 * energy_loss(result, wanted)
+        loss = loss + 0.5 * energy_loss(result, wanted) + 0.05 * lattice_loss(result, factor)
+        beside = told_of_enlarging(source, factor)
         if step > 60:
-            self.opponent.learn(result, wanted)
+            self.opponent.learn(result, wanted, beside)
         if step > 150:
-            loss = loss + 0.008 * self.opponent.loss(result)
+            loss = loss + 0.008 * self.opponent.loss(result, beside)
         return loss
 
     def measure(self, network: nn.Module) -> dict[str, float]:
-        return psnr_table(network, factors=(2, 4)) | texture_table(network, factors=(2, 4))
+        return (
+            psnr_table(network, factors=(2, 4))
+            | texture_table(network, factors=(2, 4))
+            | lattice_table(network, factors=(4, 8))
+        )
 
     def own_bars(self, table: Table, plain: Table) -> dict[str, bool]:
         own = table["by_factor"]["4"]

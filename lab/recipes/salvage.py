@@ -36,7 +36,7 @@ class Salvage(LooksRecipe):
     def source_of(self, sharp: np.ndarray, factor: int, random: np.random.Generator) -> np.ndarray:
         return damage.worn_source(sharp, factor, random)
 
-    def compare(self, result: Tensor, truth: Tensor, factor: int, step: int) -> Tensor:
+    def compare(self, result: Tensor, truth: Tensor, source: Tensor, factor: int, step: int) -> Tensor:
         tones = functional.avg_pool2d(result - truth, 12).abs().mean()
         return log_error(result, truth) + 0.5 * tones
 
