@@ -27,6 +27,8 @@ from trials.person import Person
 from trials.pictures import picture
 
 _SETTLED_SECONDS = 300
+#: How long is waited for an edit to be acknowledged between two kills.
+_EDITED_SECONDS = 60
 _FACTORS = (1.3, 1.5, 1.7, 2.0, 2.2, 2.5)
 
 
@@ -119,6 +121,10 @@ def kills(application: Application, person: Person, count: int) -> Kills:
     editor.start()
     mender.start()
     for _ in range(count):
+        # Something is to be lost: at least one edit between two kills, however slow the machine is.
+        acknowledged, until = editor.edits, time.monotonic() + _EDITED_SECONDS
+        while editor.edits == acknowledged and time.monotonic() < until:
+            time.sleep(0.05)
         time.sleep(chance.uniform(0.3, 2.5))
         _kill(application, chance)
     editor.over.set()
