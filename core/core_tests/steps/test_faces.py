@@ -59,6 +59,24 @@ class FacesTest(unittest.TestCase):
         outside = np.hypot(x - square.middle.x, y - square.middle.y) > 0.75 * square.side
         self.assertEqual(float(changed[outside].max()), 0.0)
 
+    def test_of_the_skin_alone_a_fringe_stays_as_it_is(self) -> None:
+        square, fringed = FACE.square, small()
+        top, bottom = (round(square.middle.y + share * square.side) for share in (-0.31, -0.24))
+        left, right = (round(square.middle.x + share * square.side) for share in (-0.2, 0.2))
+        fringed[top:bottom, left:right] = (40, 26, 20)
+        plain = render_array(fringed, [TWICE])
+        alone, with_hair = (
+            np.abs(render_array(fringed, [TWICE, faces(freedom=100, part=part)]) - plain).mean(axis=2)
+            for part in ("skin", "hair")
+        )
+        fringe = np.s_[4 * top + 6 : 4 * bottom - 6, 4 * left + 6 : 4 * right - 6]
+        self.assertGreater(float(with_hair[fringe].mean()), 1 / 255)
+        self.assertLess(float(alone[fringe].mean()), 0.1 * float(with_hair[fringe].mean()))
+        # Eyes and mouth are no skin, and belong to it.
+        for x, y in (*FACE.eyes, FACE.mouth):
+            around = np.s_[int(4 * y) - 4 : int(4 * y) + 4, int(4 * x) - 4 : int(4 * x) + 4]
+            self.assertGreater(float(alone[around].mean()), 0.95 * float(with_hair[around].mean()))
+
     def test_strength_is_a_share_of_what_changes(self) -> None:
         plain, whole = (render_array(small(), [TWICE, faces(strength=strength)]) for strength in (0, 100))
         half = render_array(small(), [TWICE, faces(strength=50)])

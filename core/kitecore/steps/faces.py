@@ -79,7 +79,7 @@ class Faces(Step):
     came in: at 0 it equals it.
     """
 
-    revision: ClassVar[int] = 1
+    revision: ClassVar[int] = 2
     title: ClassVar[str] = "faces"
     purpose: ClassVar[str] = "Restore faces, each as far as you want"
     belongs: ClassVar[Belongs] = "finish"

@@ -14,6 +14,7 @@ import numpy.typing as npt
 
 from kitecore.engines import Engine
 from kitecore.faces.lending import lent
+from kitecore.faces.skin import skin_share
 from kitecore.faces.square import FaceSquare, cut_square
 from kitecore.pipeline.geometry import Place, Region
 from kitecore.pipeline.luma import luma
@@ -32,6 +33,8 @@ _OVALS: dict[Part, tuple[float, float, float, float]] = {
     "skin": (0.5, 0.52, 0.25, 0.35), "hair": (0.5, 0.47, 0.40, 0.46), "neck": (0.5, 0.55, 0.46, 0.50),
 }  # fmt: skip
 _SOFT, _RIM = 0.3, 0.05
+#: The same of eyes with their brows, and of nose and mouth: what is not skin there belongs to the face all the same.
+_FEATURES = ((0.5, 0.39, 0.30, 0.15), (0.5, 0.55, 0.20, 0.27))
 #: Squares are at least so large; their sides divide by the other.
 _LEAST_SIDE, _STRIDE = 64, 16
 #: Rounds of bringing a restored square back to the source's size and correcting it.
@@ -142,7 +145,7 @@ class FacesStage(Stage):
         added = np.asarray(work.strength * (held + work.freedom * (added - held)), np.float32)
         if work.reference is not None and work.lending and finer >= _LEAST_FINER:
             added += work.lending * self._lent(given + added, work, finer, grey)
-        weights = _weights(side, work.part)
+        weights = _weights(given, work.part)
         lost = _grain_lost(rgb, inside, given, added, weights) * self._grain
         added = np.ascontiguousarray(added, np.float32)
         return _Change(added, weights, lost, _departure(added, weights, finer))
@@ -221,17 +224,26 @@ def _departure(added: Pixels, weights: Plane, finer: float) -> float:
 
 def oval(x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], part: Part) -> npt.NDArray[np.float64]:
     """How much of a square is blended in at places of it (0..1 across and down), 0..1: nothing at its border."""
-    middle_x, middle_y, wide, high = _OVALS[part]
-    distance = np.hypot((x - middle_x) / wide, (y - middle_y) / high)
-    share = np.clip((1 - distance) / _SOFT, 0, 1)
     border = np.clip(np.minimum(x, 1 - x) / _RIM, 0, 1) * np.clip(np.minimum(y, 1 - y) / _RIM, 0, 1)
-    return share * share * (3 - 2 * share) * border
+    return _ellipse(x, y, _OVALS[part]) * border
 
 
-def _weights(side: int, part: Part) -> Plane:
-    """:func:`oval` over a whole square, S×S."""
-    at = (np.arange(side) + 0.5) / side
-    return np.asarray(oval(at[None], at[:, None], part), np.float32)
+def _ellipse(
+    x: npt.NDArray[np.float64], y: npt.NDArray[np.float64], where: tuple[float, float, float, float]
+) -> npt.NDArray[np.float64]:
+    middle_x, middle_y, wide, high = where
+    share = np.clip((1 - np.hypot((x - middle_x) / wide, (y - middle_y) / high)) / _SOFT, 0, 1)
+    return np.asarray(share * share * (3 - 2 * share))
+
+
+def _weights(given: Pixels, part: Part) -> Plane:
+    """How much of each pixel of a square S×S×3 is blended in, S×S: where only skin is, hair that falls into it stays as it is."""
+    at = (np.arange(given.shape[0]) + 0.5) / given.shape[0]
+    x, y = at[None], at[:, None]
+    share = oval(x, y, part)
+    if part == "skin":
+        share = share * np.maximum(skin_share(given), np.maximum(*(_ellipse(x, y, one) for one in _FEATURES)))
+    return np.asarray(share, np.float32)
 
 
 def bounds_of(square: FaceSquare) -> Region:
