@@ -17,7 +17,7 @@ Plane: TypeAlias = npt.NDArray[np.float32]
 _SURELY = (0.36, 0.64, 0.44, 0.60)
 #: Deviations of what is surely skin that other skin may be away, and from which on nothing is skin.
 _SKIN, _OTHER = 2.5, 5.0
-#: Deviation of skin at least, of 1: what light from one side does to tone is more than the middle of a face shows, to colour less.
+#: Deviation of skin at least, of 1: light from one side does more to tone than the middle of a face shows.
 _LEAST_TONE, _LEAST_COLOUR = 0.07, 0.02
 #: Softness of the result, in sides of the square.
 _SOFT = 0.012

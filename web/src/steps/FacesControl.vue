@@ -118,7 +118,7 @@ const expressions = [
   { name: 'lids', title: 'Lids', what: 'Eyes more open, or less' },
 ] as const
 const parts = [
-  { value: 'skin', title: 'Skin', what: 'The face alone' },
+  { value: 'skin', title: 'Skin', what: 'The face alone; hair that falls into it stays' },
   { value: 'hair', title: 'With hair', what: 'Hair and beard, too' },
   { value: 'neck', title: 'With neck', what: 'Neck and collar, too' },
 ] as const
