@@ -26,6 +26,7 @@ from kitecore.errors import Cancelled, KiteError
 from kitecore.pipeline.run import Run
 from kitecore.takes.plan import plan
 from pictures.opening import opened_here
+from rendering.load import Beside
 from rendering.speed import learn, seconds_for
 from reports.tasks import have_measured
 
@@ -119,7 +120,7 @@ def _end(delivery: Delivery, state: State, message: str = "", **values: object) 
 
 def _make(delivery: Delivery) -> None:
     watch = _Watch(delivery)
-    started = time.monotonic()
+    started, beside = time.monotonic(), Beside()
     # Whatever an earlier, killed run has left goes first: a delivery's folder holds its one file or nothing.
     store().remove_all(delivery.folder)
     delivery.folder.mkdir(parents=True)
@@ -139,10 +140,10 @@ def _make(delivery: Delivery) -> None:
         hashed = pool.submit(_sha256, delivery.path)
         store().put(delivery.path)
         digest = hashed.result()
-    seconds = time.monotonic() - started
+    seconds, alone = time.monotonic() - started, beside.alone()
     _end(delivery, State.DONE, progress=1.0, bytes=delivery.path.stat().st_size, sha256=digest, seconds=seconds)
     if not (shared and shared.helped):
-        patiently(lambda: learn(resolved, seconds))
+        patiently(lambda: learn(resolved, seconds * alone))
     # For the ledger, which tells how far every file departs from its source.
     patiently(lambda: have_measured(delivery.picture, resolved.chain, delivery.core_take.model_dump(mode="json")))
 

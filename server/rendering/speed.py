@@ -57,7 +57,7 @@ def note_first(engine: str, rate: float) -> None:
 
 
 def learn(plan: Plan, seconds: float) -> None:
-    """Take into account that a file of a plan took so long on this machine, written and read back.
+    """Take into account that a file of a plan took so long on this machine, written and read back, as if it had been alone there.
 
     Where several engines ran, each is taken to have been as much faster or slower than thought as the whole was.
     """

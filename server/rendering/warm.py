@@ -24,8 +24,9 @@ _WAIT_SECONDS = 1.0
 _SIDE = 152
 #: How often each is tried: the first time it is loaded.
 _TIMES = 4
-#: Height and width of what a view of usual size gives them: memory for it is had before somebody waits for it.
-_VIEWS = {Enlarge: (384, 544), Denoise: (480, 640)}
+#: Height and width of what a view of usual size gives them at most: part of a picture for what enlarges, a whole one at fit for
+#: what restores. Memory for it is had before somebody waits for it.
+_VIEWS = {Enlarge: (384, 544), Denoise: (688, 1008)}
 #: Others take no more than this of the time.
 _MOST_DISTURBED = 4.0
 

@@ -13,6 +13,7 @@ from pypdfium2 import PdfDocument
 from deliveries import tasks
 from deliveries.models import Delivery, State
 from deliveries.tasks import MOST_DEATHS, deliver
+from rendering.load import Beside
 from server_tests.base import CommittedTestCase, ServerTestCase, plain, png_bytes
 from takes.models import Take
 
@@ -48,6 +49,11 @@ class DeliveriesTest(Ordering, ServerTestCase):
             self.assertEqual((file.pages[0].shape, file.pages[0].dtype), ((80, 120, 3), np.uint16))
         self.assertEqual(self.as_stranger().get(f"/api/deliveries/{delivery.id}/file").status_code, 404)
         self.assertEqual(self.files("deliveries"), [delivery.path])
+
+    def test_what_the_machine_did_beside_it_is_not_learnt_as_its_speed(self) -> None:
+        with mock.patch.object(Beside, "alone", return_value=0.5), mock.patch("deliveries.tasks.learn") as learnt:
+            delivery = self.run_task(self.ordered())
+        self.assertEqual(learnt.call_args.args[1], 0.5 * delivery.seconds)
 
     def test_a_name_carries_the_size_of_the_file_and_words_in_braces_are_filled_in(self) -> None:
         _, take = self.picture_and_take(steps=[plain(2)])
