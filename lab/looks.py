@@ -41,10 +41,11 @@ def energies(grey: Tensor) -> list[Tensor]:
     return found
 
 
-def energy_loss(result: Tensor, truth: Tensor) -> Tensor:
-    """How far the strength of texture is from the truth's; too much where the truth is flat weighs triple."""
+def energy_loss(result: Tensor, truth: Tensor, share: float = 1.0) -> Tensor:
+    """How far the strength of texture is from that share of the truth's; too much where the truth is flat weighs triple."""
     loss = result.new_zeros(())
-    for own, wanted in zip(energies(luma(result)), energies(luma(truth)), strict=True):
+    for own, real in zip(energies(luma(result)), energies(luma(truth)), strict=True):
+        wanted = share * real
         excess = functional.relu(own - wanted) * (wanted < 0.012)
         loss = loss + (own - wanted).abs().mean() + 2 * excess.mean()
     return loss

@@ -25,6 +25,8 @@ from recipes.faces import ANEW, BATCHES, POOL, Faces, cases, psnr_y, tensor_of
 HEARD, LEARNS = 160, 60
 #: How often it learns from a photograph: what damage leaves on those is to be told from texture.
 PHOTOGRAPHS = 0.45
+#: The strength of texture that it is drawn to, of the truth's: it settles below what is aimed at.
+AIMED_AT = 1.15
 
 
 class Lively(Faces):
@@ -53,7 +55,7 @@ class Lively(Faces):
         weighed = weights / weights.mean(dim=(2, 3), keepdim=True)
         # Where texture comes to lie is free, what lies under it is not.
         under = functional.avg_pool2d(weighed * functional.avg_pool2d(made - truth, 3, 1, 1).abs(), 2).mean()
-        loss = 1.0 * under + 0.15 * gradient_loss(made, truth) + 9 * energy_loss(made, truth)
+        loss = 1.0 * under + 0.15 * gradient_loss(made, truth) + 9 * energy_loss(made, truth, AIMED_AT)
         told = torch.cat([steady, _places(steady)], dim=1)
         for level, opponent in enumerate(self.opponents):
             seen, real, beside = (functional.avg_pool2d(one, 2**level) for one in (made, truth, told))
