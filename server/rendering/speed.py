@@ -9,7 +9,6 @@ from __future__ import annotations
 import platform
 from collections.abc import Iterable, Mapping
 from datetime import timedelta
-from math import sqrt
 from statistics import median
 
 from django.utils import timezone
@@ -78,24 +77,35 @@ def seconds_for(plan: Plan) -> float:
     noted = list(EngineRate.objects.filter(machine=newest.machine)) if newest else []
     known = _rates(noted)
     if newest is None or newest.machine == machine():
-        files = [one for one in noted if not one.tried]
-        since = timezone.now() - _LATELY
-        known |= _looked_at(plan.works, _rates(files)) | _rates([one for one in files if one.noted >= since], _LATEST)
+        known |= _now(plan.works, [one for one in noted if not one.tried])
     return round(_beside(plan.size.pixels) + sum(_parts(plan.works, known).values()), 2)
 
 
-def _looked_at(engines: Iterable[str], known: Mapping[str, float]) -> dict[str, float]:
-    """Operations per second of the engines that this process has run lately, halfway to what files have told of each."""
-    lately = {engine: pace.of(engine) for engine in engines}
-    return {engine: sqrt(rate * known.get(engine, rate)) for engine, rate in lately.items() if rate is not None}
+def _now(engines: Iterable[str], files: list[EngineRate]) -> dict[str, float]:
+    """Operations per second of the engines that anything is known of now, by files and by what this process has run lately.
+
+    Each file of late counts as much as all that was looked at; older ones together as much as one.
+    """
+    since = timezone.now() - _LATELY
+    found = {}
+    for engine in engines:
+        own = [one for one in files if one.engine == engine]
+        late = [one for one in own if one.noted >= since][:_LATEST]
+        told, looked_at = _rates(late or own).get(engine), pace.of(engine)
+        if told is None or looked_at is None:
+            found[engine] = told or looked_at
+        else:
+            counts = max(1, len(late))
+            found[engine] = (told**counts * looked_at) ** (1 / (counts + 1))
+    return {engine: rate for engine, rate in found.items() if rate is not None}
 
 
-def _rates(noted: Iterable[EngineRate], newest: int = _LEARNT_FROM) -> dict[str, float]:
-    """Operations per second of each engine by so many of what was noted of it, which comes newest first."""
+def _rates(noted: Iterable[EngineRate]) -> dict[str, float]:
+    """Operations per second of each engine by what was noted of it."""
     found: dict[str, list[float]] = {}
     for one in noted:
         found.setdefault(one.engine, []).append(one.rate)
-    return {engine: _usual(rates[:newest]) for engine, rates in found.items()}
+    return {engine: _usual(rates) for engine, rates in found.items()}
 
 
 def _usual(rates: list[float]) -> float:
