@@ -12,7 +12,7 @@ import numpy as np
 
 from core_tests import networks
 from core_tests.pictures import random_samples, smooth
-from kitecore.engines import engines, importing
+from kitecore.engines import engines, importing, probe
 from kitecore.engines.importing import import_engine
 from kitecore.errors import EngineError
 from kitecore.pipeline.geometry import Region, Size
@@ -161,3 +161,12 @@ class ImportTest(TestCase):
         (self.home / "twofold" / "engine.json").write_text("{}")
         self.assertNotIn("twofold", engines())
         self.assertIn("faithful", engines())
+
+    def test_one_that_seems_slow_is_tried_again_before_it_is_refused(self) -> None:
+        picture = np.zeros((100, 100, 3), np.float32)
+        for seconds, tries, fast in (([9.0, 0.1], 2, True), ([9.0] * 9, 3, False)):
+            clock = iter(np.cumsum([step for one in seconds for step in (0.0, one)]))
+            runs: list[np.ndarray] = []
+            with patch("kitecore.engines.probe.time.perf_counter", lambda clock=clock: float(next(clock))):
+                speed = probe._fairly(1000.0, lambda given, runs=runs: runs.append(given) or given, picture)
+            self.assertEqual((len(runs), speed >= probe.LEAST_SPEED), (tries, fast))

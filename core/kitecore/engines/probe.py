@@ -23,12 +23,15 @@ from kitecore.pipeline.stage_cache import LARGEST_BLOCK
 from kitecore.pipeline.strips import WORKING_BYTES
 
 Result = TypeVar("Result")
+_Run = Callable[[np.ndarray], np.ndarray]
 
 MOST_MEMORY_BYTES = 6 * 1024**3
 #: Of all processors together; the time on the clock is bounded by whoever has it tried.
 MOST_CPU_SECONDS = 60 + 60 * (os.cpu_count() or 1)
 #: Slower engines would take more than a minute for a megapixel.
 LEAST_SPEED = 17_000
+#: So often one that seems slower is tried again.
+_MORE_TRIES = 3
 _INNER = 32
 #: The largest region is tried if it takes no longer than that; else one that does.
 _LARGEST_SECONDS = 20.0
@@ -101,7 +104,7 @@ def _check_interface(engine: object) -> None:
             raise Refusal(f"The network has no output “{name}” (×{factor}); it has {', '.join(outputs)}.")
 
 
-def _runner(engine: object, factor: int) -> Callable[[np.ndarray], np.ndarray]:
+def _runner(engine: object, factor: int) -> _Run:
     from kitecore.engines.engine import Engine
 
     assert isinstance(engine, Engine)
@@ -125,14 +128,14 @@ def _check_factor(engine: object, factor: int) -> float:
     stride = math.lcm(network.stride, 2)
     margin = math.ceil((network.reach + stride) / stride) * stride
     inner = math.ceil(_INNER / stride) * stride
+    speed = 0.0
     for height, width in (
         (inner + 2 * margin, inner + 2 * margin),
         (2 * margin + inner + 2 * stride, 2 * margin + inner),
     ):
         picture = _picture(height, width, planes)
-        began = time.perf_counter()
-        result = run(picture)
-        seconds = time.perf_counter() - began
+        result, reached = _timed(run, picture)
+        speed = max(speed, reached)
         expected = (factor * height, factor * width, 3)
         if result.shape != expected:
             raise Refusal(
@@ -143,7 +146,23 @@ def _check_factor(engine: object, factor: int) -> float:
             raise Refusal(f"The output ×{factor} holds values that are not numbers.")
     _check_values(picture, result, factor, margin)
     _check_reach(run, network.reach, margin, inner, planes, factor)
-    return height * width / seconds
+    return _fairly(speed, run, picture)
+
+
+def _timed(run: _Run, picture: np.ndarray) -> tuple[np.ndarray, float]:
+    """What it makes of a picture, and its pixels per second."""
+    began = time.perf_counter()
+    result = run(picture)
+    return result, picture.shape[0] * picture.shape[1] / (time.perf_counter() - began)
+
+
+def _fairly(speed: float, run: _Run, picture: np.ndarray) -> float:
+    """``speed``, or more: one that seems too slow is tried again, for the machine may have been busy just then."""
+    for _ in range(_MORE_TRIES):
+        if speed >= LEAST_SPEED:
+            break
+        speed = max(speed, _timed(run, picture)[1])
+    return speed
 
 
 def _check_values(picture: np.ndarray, result: np.ndarray, factor: int, margin: int) -> None:
