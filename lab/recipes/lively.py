@@ -26,7 +26,7 @@ HEARD, LEARNS = 160, 60
 #: How often it learns from a photograph: what damage leaves on those is to be told from texture.
 PHOTOGRAPHS = 0.45
 #: The strength of texture that it is drawn to, of the truth's: it settles below what is aimed at.
-AIMED_AT = 1.15
+AIMED_AT = 1.06
 
 
 class Lively(Faces):
